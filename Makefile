@@ -1,0 +1,61 @@
+# All set-up happens here, from a bare clone: Python in .venv, the front end in frontend/.
+PYTHON ?= python3
+BIN := .venv/bin
+STAMPS := .stamps
+FRONT := $(shell find frontend/src frontend/public -type f ! -name schema.ts) frontend/index.html frontend/vite.config.ts
+API := $(shell find src/nebrel -name '*.py')
+PORT ?= 8765
+
+.PHONY: demo test lint build clean
+
+demo: $(STAMPS)/app build
+	$(BIN)/nebrel serve --demo --data .demo-data --port $(PORT)
+
+test: $(STAMPS)/dev $(STAMPS)/chromium lint build
+	$(BIN)/python -m pytest
+
+lint: $(STAMPS)/dev $(STAMPS)/types
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	cd frontend && npm run --silent check && npm run --silent lint
+
+build: $(STAMPS)/build
+
+$(BIN)/python:
+	$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Python 3.11 or newer is needed")'
+	$(PYTHON) -m venv .venv
+
+$(STAMPS)/app: requirements/app.lock pyproject.toml | $(BIN)/python
+	@mkdir -p $(STAMPS)
+	test -f $(STAMPS)/dev || $(BIN)/python -m pip install --quiet --require-hashes -r requirements/app.lock
+	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@
+
+$(STAMPS)/dev: requirements/dev.lock pyproject.toml | $(BIN)/python
+	@mkdir -p $(STAMPS)
+	$(BIN)/python -m pip install --quiet --require-hashes -r requirements/dev.lock
+	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@ $(STAMPS)/app
+
+$(STAMPS)/chromium:
+	@mkdir -p $(STAMPS)
+	command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium)
+	@touch $@
+
+$(STAMPS)/npm: frontend/package.json frontend/package-lock.json
+	@mkdir -p $(STAMPS)
+	cd frontend && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+$(STAMPS)/types: $(API) $(STAMPS)/npm | $(STAMPS)/app
+	$(BIN)/python -m nebrel.web.describe frontend/openapi.json
+	cd frontend && npm run --silent types
+	@touch $@
+
+$(STAMPS)/build: $(STAMPS)/types $(FRONT)
+	cd frontend && npm run --silent build
+	@touch $@
+
+clean:
+	rm -rf $(STAMPS) .venv frontend/node_modules src/nebrel/web/static
