@@ -1,0 +1,5 @@
+"""`python -m nebrel` is the `nebrel` command."""
+
+from nebrel.cli import main
+
+raise SystemExit(main())

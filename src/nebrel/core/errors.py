@@ -1,0 +1,72 @@
+"""The family of errors. Each says what was refused, why, and what to do about it."""
+
+from __future__ import annotations
+
+
+class NebrelError(Exception):
+    """Root of the family: `what` was refused, `why`, and the `remedy`."""
+
+    kind = "error"
+
+    def __init__(self, what: str, why: str, remedy: str) -> None:
+        super().__init__(what, why, remedy)
+        self.what = what
+        self.why = why
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        return f"{self.what}: {self.why}. {self.remedy}."
+
+
+class UnreadableFile(NebrelError):
+    """A file cannot be read as what it claims to be."""
+
+    kind = "unreadable_file"
+
+
+class TooLarge(NebrelError):
+    """Reading or computing it would pass a limit on pixels, triangles or bytes."""
+
+    kind = "too_large"
+
+
+class InvalidValue(NebrelError):
+    """A number or a text is outside what can be made."""
+
+    kind = "invalid_value"
+
+
+class InvalidRecipe(NebrelError):
+    """A recipe does not have the shape that this version understands."""
+
+    kind = "invalid_recipe"
+
+
+class NotSolid(NebrelError):
+    """The result would not be a closed, oriented manifold."""
+
+    kind = "not_solid"
+
+
+class NotFound(NebrelError):
+    """A piece, a picture or a job that does not exist (any more)."""
+
+    kind = "not_found"
+
+
+class Conflict(NebrelError):
+    """The piece was changed elsewhere since it was loaded."""
+
+    kind = "conflict"
+
+
+class StorageFailed(NebrelError):
+    """The disk is full or refuses to be written."""
+
+    kind = "storage_failed"
+
+
+class Cancelled(NebrelError):
+    """The work was called off before it was done."""
+
+    kind = "cancelled"

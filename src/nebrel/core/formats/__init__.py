@@ -1,0 +1,1 @@
+"""Mesh and picture files in and out."""

@@ -1,0 +1,1 @@
+"""Height fields in mm: what tones become."""

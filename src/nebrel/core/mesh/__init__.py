@@ -1,0 +1,1 @@
+"""Meshes: measure, shade, render."""

@@ -1,0 +1,59 @@
+"""Normals for showing a mesh: smooth over the surface, sharp at its creases."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nebrel.core.data import Floats, Mesh
+from nebrel.core.mesh.fans import find_twins, number_fans
+
+
+def split_creases(mesh: Mesh, crease_degrees: float = 30.0) -> tuple[Mesh, Floats]:
+    """A copy whose vertices are doubled along creases, with a normal for each.
+
+    Parameters
+    ----------
+    mesh : closed or open
+    crease_degrees : faces that turn more than this at an edge do not share a normal
+
+    Returns
+    -------
+    Mesh with the same triangles in the same order, and (V, 3) float32 unit normals
+    """
+    faces = mesh.faces
+    corners = mesh.vertices[faces]
+    ab, ac = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    weighted = np.cross(ab, ac)
+    length = np.linalg.norm(weighted, axis=1, keepdims=True)
+    unit = weighted / np.maximum(length, 1e-20)
+
+    twin, _, _ = find_twins(faces)
+    edges = np.flatnonzero(twin >= 0)
+    turn = np.einsum("ij,ij->i", unit[edges // 3], unit[twin[edges] // 3])
+    twin[edges[turn <= np.cos(np.radians(crease_degrees))]] = -1
+    parts, label = number_fans(twin)
+    # Weighed by area too: beside a steep step the broad flat triangle keeps its own normal,
+    # so that it does not shade as if it bent.
+    weight = _corner_angles(corners) * np.repeat(length[:, 0], 3)
+    normals = np.empty((parts, 3), np.float64)
+    share = np.repeat(unit, 3, axis=0) * weight[:, None]
+    for axis in range(3):
+        normals[:, axis] = np.bincount(label, share[:, axis], parts)
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
+    vertices = np.empty((parts, 3), np.float32)
+    vertices[label] = mesh.vertices[faces.ravel()]
+    return (
+        Mesh(vertices, label.reshape(-1, 3).astype(np.int32), mesh.name),
+        normals.astype(np.float32),
+    )
+
+
+def _corner_angles(corners: Floats) -> Floats:
+    """(3F,) angle at each corner, radians."""
+    angles = np.empty(corners.shape[:2], np.float32)
+    for i in range(3):
+        one = corners[:, (i + 1) % 3] - corners[:, i]
+        two = corners[:, (i + 2) % 3] - corners[:, i]
+        across = np.linalg.norm(np.cross(one, two), axis=1)
+        angles[:, i] = np.arctan2(across, np.einsum("ij,ij->i", one, two))
+    return angles.ravel()

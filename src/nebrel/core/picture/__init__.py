@@ -1,0 +1,1 @@
+"""Pictures: decoding, tones, corrections."""

@@ -1,0 +1,38 @@
+"""The tone of a picture: brightness as displayed, one number a pixel."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from nebrel.core.data import Floats, Picture
+
+# Rec. 709 / sRGB primaries: share of red, green and blue in luminance.
+_LUMINANCE = np.array([[0.2126, 0.7152, 0.0722]], dtype=np.float32)
+
+
+def to_linear(displayed: Floats) -> Floats:
+    """Linear light of sRGB values; any shape, 0 to 1. Source: IEC 61966-2-1."""
+    high = np.power((displayed + np.float32(0.055)) / np.float32(1.055), np.float32(2.4))
+    return np.where(displayed <= 0.04045, displayed / np.float32(12.92), high).astype(np.float32)
+
+
+def to_displayed(linear: Floats) -> Floats:
+    """SRGB values of linear light; any shape, 0 to 1. Source: IEC 61966-2-1."""
+    high = np.float32(1.055) * np.power(linear, np.float32(1 / 2.4)) - np.float32(0.055)
+    return np.where(linear <= 0.0031308, linear * np.float32(12.92), high).astype(np.float32)
+
+
+def read_tone(picture: Picture) -> Floats:
+    """Brightness as displayed of every pixel.
+
+    Returns
+    -------
+    (rows, cols) float32, 0 (black) to 1 (white). A gray picture is its own tone; a coloured
+    one is weighed in linear light and brought back to displayed values, so that a gray
+    and a colour of the same brightness stand equally high.
+    """
+    if picture.pixels.ndim == 2:
+        return picture.pixels
+    linear = to_linear(picture.pixels)
+    return np.clip(to_displayed(cv2.transform(linear, _LUMINANCE)), 0.0, 1.0)

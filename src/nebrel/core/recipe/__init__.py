@@ -1,0 +1,1 @@
+"""The recipe of a piece and the evaluator that runs it."""

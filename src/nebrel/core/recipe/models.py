@@ -1,0 +1,120 @@
+"""The recipe of a piece: typed, ordered steps, every number open to the end."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
+from nebrel.core.recipe.length import (
+    BackingLength,
+    DepthLength,
+    Length,
+    SideLength,
+    ToleranceLength,
+)
+
+SCHEMA_VERSION = 1
+
+
+class Step(BaseModel):
+    """Common ground of all steps: unknown fields are refused, nothing changes in place."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class PictureStep(Step):
+    """Which picture, and how large it is in the hand."""
+
+    sha256: str = Field(
+        pattern=r"^[0-9a-f]{64}$", description="the file's content, its name on disk"
+    )
+    filename: str = Field("", max_length=255, description="what the file was called")
+    along: Literal["wide", "tall"] = Field("wide", description="which side `side` measures")
+    side: SideLength = Length(mm=100.0)
+
+
+class HeightsStep(Step):
+    """What tones become."""
+
+    raised: Literal["light", "dark"] = "light"
+    depth: DepthLength = Length(mm=3.0)
+    backing: BackingLength = Length(mm=1.0)
+
+
+class PanelForm(Step):
+    """Flat, in the XY plane."""
+
+    kind: Literal["panel"] = "panel"
+
+
+Form = Annotated[PanelForm, Field(description="what the heights are laid on")]
+
+
+class FinishStep(Step):
+    """How closely the triangles follow the heights."""
+
+    tolerance: ToleranceLength = Length(mm=0.01)
+
+
+class Recipe(Step):
+    """Everything that makes a piece, from the picture to the mesh."""
+
+    schema_version: Literal[1] = 1
+    picture: PictureStep
+    heights: HeightsStep = HeightsStep()
+    form: Form = PanelForm()
+    finish: FinishStep = FinishStep()
+
+
+def default_recipe(sha256: str, rows: int, cols: int, filename: str = "") -> Recipe:
+    """The recipe of a picture that just arrived: 100 mm on its longer side."""
+    along: Literal["wide", "tall"] = "wide" if cols >= rows else "tall"
+    return Recipe(picture=PictureStep(sha256=sha256, filename=filename, along=along))
+
+
+def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:
+    """Read a recipe of this or an older schema version.
+
+    Raises
+    ------
+    InvalidRecipe : not JSON, made by a newer version, or a field is wrong
+    """
+    try:
+        values = document if isinstance(document, dict) else json.loads(document)
+    except ValueError as error:
+        raise InvalidRecipe("recipe", "it is not JSON", "Export it again from the bench") from error
+    version = values.get("schema_version") if isinstance(values, dict) else None
+    if isinstance(version, int) and version > SCHEMA_VERSION:
+        raise InvalidRecipe(
+            "recipe",
+            f"it was made by a newer Nebrel (schema {version}, this one reads {SCHEMA_VERSION})",
+            "Update Nebrel",
+        )
+    try:
+        return Recipe.model_validate(values)
+    except ValidationError as error:
+        raise explain(error.errors()) from error
+
+
+def explain(complaints: Sequence[Any]) -> NebrelError:
+    """The first complaint of Pydantic (an item of `ValidationError.errors()`) in our words."""
+    first = complaints[0]
+    place = ".".join(str(part) for part in first["loc"] if part != "body")
+    context = first.get("ctx", {})
+    cause = context.get("error")
+    if isinstance(cause, NebrelError):
+        return cause
+    if isinstance(cause, ValueError):
+        why, _, remedy = str(cause).partition("; ")
+        return InvalidValue(place or "recipe", why, remedy[:1].upper() + remedy[1:] or "Change it")
+    return InvalidRecipe(place or "recipe", first["msg"].lower(), "Correct this field")
+
+
+def picture_path(folder: Path, sha256: str) -> Path:
+    """Where a content-addressed file lies below a folder."""
+    return folder / sha256[:2] / sha256

@@ -1,0 +1,1 @@
+"""From a height field to a closed solid."""

@@ -1,0 +1,145 @@
+"""The demo pictures of Corvane Hill, each made by code. Arrays are tones, 0 to 1."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from nebrel.core.data import Floats
+
+
+def smooth_noise(rows: int, cols: int, coarsest: int, octaves: int, seed: int) -> Floats:
+    """Fractal value noise, (rows, cols) float32, 0 to 1.
+
+    Parameters
+    ----------
+    coarsest : cells across at the coarsest octave; each further one doubles it at half strength
+    """
+    rng = np.random.default_rng(seed)
+    total = np.zeros((rows, cols), np.float32)
+    for octave in range(octaves):
+        across = coarsest * 2**octave
+        cells = (max(2, round(across * rows / cols)) + 1, across + 1)
+        values = rng.random(cells).astype(np.float32)
+        total += cv2.resize(values, (cols, rows), interpolation=cv2.INTER_CUBIC) / 2**octave
+    return _stretch(total)
+
+
+def craters(rows: int = 1152, cols: int = 1536, seed: int = 11) -> Floats:
+    """Elevations of a cratered plain, (rows, cols) float32, 0 to 1.
+
+    Each crater is a parabolic bowl with a raised rim that falls off outside, larger ones first,
+    as younger craters lie on older ones.
+    """
+    rng = np.random.default_rng(seed)
+    land = 0.55 * smooth_noise(rows, cols, 4, 6, seed)
+    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
+    radii = np.sort(np.minimum(9 / np.maximum(rng.random(150), 0.035) ** 0.92, 210))[::-1]
+    for radius in radii:
+        cx, cy = rng.uniform(0, cols), rng.uniform(0, rows)
+        reach = int(radius * 2.2) + 2
+        top, left = max(0, int(cy) - reach), max(0, int(cx) - reach)
+        part = np.s_[top : int(cy) + reach, left : int(cx) + reach]
+        if land[part].size == 0:
+            continue
+        r = np.hypot(x[part] - cx, y[part] - cy) / radius
+        bearing = np.arctan2(y[part] - cy, x[part] - cx)
+        wobble = 1 + 0.02 * np.sin(3 * bearing + radius) + 0.012 * np.sin(7 * bearing - radius)
+        r = r * wobble
+        floor = float(land[part].mean())
+        depth = 0.42 * (radius / 210) ** 0.75
+        bowl = floor + depth * (1.25 * np.minimum(r, 1) ** 2 - 1)
+        rim = 0.25 * depth * np.exp(-(((r - 1) / 0.28) ** 2)) * (r >= 1)
+        inside = np.clip((1.08 - r) / 0.16, 0, 1)
+        land[part] = land[part] * (1 - inside) + bowl * inside + rim
+        if radius > 120:
+            land[part] += depth * 0.35 * np.exp(-((r / 0.16) ** 2))
+    return _stretch(cv2.GaussianBlur(land, (0, 0), 1.2))
+
+
+def ringed_planet(rows: int = 1056, cols: int = 1536, seed: int = 5) -> Floats:
+    """A ringed planet over mountain ridges at dusk, (rows, cols) float32, 0 to 1."""
+    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
+    x, y = (x + 0.5) / cols, (y + 0.5) / cols
+    sky = 0.62 + 0.34 * np.clip(y / (rows / cols), 0, 1)
+    cx, cy, radius = 0.52, 0.25, 0.135
+    dx, dy = x - cx, y - cy
+    r = np.hypot(dx, dy)
+    sphere = np.sqrt(np.clip(1 - (r / radius) ** 2, 0, 1))
+    lit = np.clip((-0.55 * dx - 0.5 * dy) / radius + 0.67 * sphere, 0, 1)
+    bands = 0.06 * np.sin(46 * (dy + 0.25 * dx) / radius / 2.2)
+    planet = np.clip(0.12 + 0.72 * lit + bands * sphere, 0, 1)
+    turned_x, turned_y = dx * 0.95 - dy * 0.31, dx * 0.31 + dy * 0.95
+    ring_r = np.hypot(turned_x, turned_y / 0.27) / radius
+    ring_tone = 0.34 + 0.2 * np.sin(ring_r * 27)
+    soft = 1.2 / cols / radius
+    ring = np.clip((ring_r - 1.32) / soft, 0, 1) * np.clip((2.05 - ring_r) / soft, 0, 1)
+    ring *= 1 - np.clip(1 - np.abs(ring_r - 1.72) / 0.035, 0, 1)
+    cover = np.clip((radius - r) * cols / 1.2 + 0.5, 0, 1)
+    scene = sky * (1 - cover) + planet * cover
+    front = ring * np.where(turned_y > 0, 1, 1 - cover)
+    scene = scene * (1 - front) + ring_tone * front
+    noise = smooth_noise(64, cols, 5, 6, seed)
+    for layer, (base, swing, tone) in enumerate(
+        [(0.47, 0.16, 0.56), (0.54, 0.14, 0.36), (0.62, 0.10, 0.16)]
+    ):
+        crest = base - swing * (noise[8 + 20 * layer] - 0.35)
+        mountain = np.clip((y - crest[None, :]) * cols / 1.5 + 0.5, 0, 1)
+        veil = tone + 0.10 * np.clip((y - crest[None, :]) / 0.15, 0, 1)
+        scene = scene * (1 - mountain) + veil * mountain
+    return np.clip(scene, 0, 1).astype(np.float32)
+
+
+def dome(rows: int = 1200, cols: int = 1200) -> Floats:
+    """The observatory dome as a shaded medal, (rows, cols) float32, 0 to 1: light is near."""
+    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
+    x, y = (x + 0.5) / cols * 2 - 1, 1 - (y + 0.5) / rows * 2
+    edge = 2.5 / cols
+
+    def inside(distance: Floats) -> Floats:
+        return np.clip(0.5 - distance / edge, 0, 1).astype(np.float32)
+
+    def raise_to(land: Floats, where: Floats, tone: Floats | float) -> Floats:
+        return np.asarray(land * (1 - where) + tone * where, np.float32)
+
+    r = np.hypot(x, y)
+    land = np.full((rows, cols), 0.0, np.float32)
+    land = raise_to(land, inside(r - 0.96), 0.55)
+    land = raise_to(land, inside(r - 0.89), 0.2)
+    rng = np.random.default_rng(3)
+    for angle, reach, size in zip(
+        rng.uniform(0.25, 2.9, 26),
+        rng.uniform(0.58, 0.84, 26),
+        rng.uniform(0.008, 0.02, 26),
+        strict=True,
+    ):
+        star = np.hypot(x - reach * np.cos(angle), y - reach * np.sin(angle))
+        land = np.maximum(land, 0.2 + 0.35 * np.exp(-((star / size) ** 2)))
+    hill = 0.2 + 0.26 * np.clip(np.exp(-((x / 0.62) ** 2)) * 1.0 - (y + 0.62) * 1.1, 0, 1)
+    land = np.where((r < 0.89) & (hill > land), hill, land).astype(np.float32)
+    drum = np.maximum(np.abs(x) - 0.42, np.abs(y + 0.30) - 0.16)
+    drum_round = 0.5 + 0.3 * np.sqrt(np.clip(1 - (x / 0.44) ** 2, 0, 1))
+    land = raise_to(land, inside(drum), drum_round)
+    for window in (-0.28, -0.14, 0.0, 0.14, 0.28):
+        pane = np.maximum(np.abs(x - window) - 0.03, np.abs(y + 0.31) - 0.07)
+        land = raise_to(land, inside(pane), 0.42)
+    ball = np.hypot(x, y + 0.12)
+    cap = np.maximum(ball - 0.46, -(y + 0.12))
+    land = raise_to(land, inside(cap), 0.5 + 0.5 * np.sqrt(np.clip(1 - (ball / 0.47) ** 2, 0, 1)))
+    cornice = np.maximum(np.abs(x) - 0.49, np.abs(y + 0.13) - 0.025)
+    land = raise_to(land, inside(cornice), 0.88)
+    slit = np.maximum(np.abs(x - 0.09) - 0.055, np.maximum(-0.08 - y, ball - 0.46))
+    return np.clip(raise_to(land, inside(slit), 0.4), 0, 1)
+
+
+def _stretch(values: Floats) -> Floats:
+    low, high = float(values.min()), float(values.max())
+    return ((values - low) / (high - low)).astype(np.float32)
+
+
+def as_png(tones: Floats, bits: int = 16) -> bytes:
+    """Tones as a gray PNG of 8 or 16 bits."""
+    whole = np.float32(2**bits - 1)
+    kind = np.uint16 if bits == 16 else np.uint8
+    _, encoded = cv2.imencode(".png", np.clip(tones * whole + 0.5, 0, whole).astype(kind))
+    return encoded.tobytes()

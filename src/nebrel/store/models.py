@@ -1,0 +1,77 @@
+"""The tables."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, Float, ForeignKey, Index, MetaData, String
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+_NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+def now() -> datetime:
+    """The present moment, UTC, without a zone as SQLite keeps it."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    """Common ground of all tables."""
+
+    metadata = MetaData(naming_convention=_NAMING)
+
+
+class PictureRow(Base):
+    """A picture file, under the SHA-256 of its bytes."""
+
+    __tablename__ = "picture"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    filename: Mapped[str] = mapped_column(String(255))
+    file_format: Mapped[str] = mapped_column(String(16))
+    cols: Mapped[int]
+    rows: Mapped[int]
+    bit_depth: Mapped[int]
+    coloured: Mapped[bool]
+    transparent: Mapped[bool]
+    dpi: Mapped[float | None] = mapped_column(Float)
+    bytes: Mapped[int]
+    notes: Mapped[list[str]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
+class PieceRow(Base):
+    """One thing being made. `position` is the number of the revision it stands at."""
+
+    __tablename__ = "piece"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    position: Mapped[int] = mapped_column(default=1)
+    created: Mapped[datetime] = mapped_column(DateTime, default=now)
+    changed: Mapped[datetime] = mapped_column(DateTime, default=now)
+    deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+
+    revisions: Mapped[list[RevisionRow]] = relationship(
+        cascade="all, delete-orphan", order_by="RevisionRow.number", lazy="select"
+    )
+
+
+class RevisionRow(Base):
+    """One state of a piece's recipe; those above the piece's position can be redone."""
+
+    __tablename__ = "revision"
+    __table_args__ = (Index("ix_revision_piece_number", "piece_id", "number", unique=True),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    piece_id: Mapped[str] = mapped_column(ForeignKey("piece.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    recipe: Mapped[dict[str, Any]] = mapped_column(JSON)
+    label: Mapped[str] = mapped_column(String(120), default="")
+    created: Mapped[datetime] = mapped_column(DateTime, default=now)

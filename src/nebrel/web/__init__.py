@@ -1,0 +1,1 @@
+"""The application over HTTP: routes, jobs, and the built front end."""

@@ -1,0 +1,87 @@
+"""Putting the application together."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, PlainTextResponse, Response
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+from starlette.types import Receive, Scope, Send
+
+from nebrel import __version__
+from nebrel.core.errors import NotFound
+from nebrel.store import Store
+from nebrel.web import errors
+from nebrel.web.desk import Desk
+from nebrel.web.errors import respond
+from nebrel.web.guard import Guard
+from nebrel.web.routes import router
+
+STATIC = Path(__file__).parent / "static"
+_MOST_UPLOAD = 520_000_000
+
+
+def create_app(store: Store | None, host: str = "127.0.0.1") -> FastAPI:
+    """The application on a store; without one only its description can be read.
+
+    Parameters
+    ----------
+    store : the open data folder
+    host : the address that the server listens on, for the guard at the door
+    """
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        if store is None:
+            yield
+            return
+        app.state.desk = Desk(store)
+        try:
+            yield
+        finally:
+            app.state.desk.close()
+
+    app = FastAPI(
+        title="Nebrel",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    errors.install(app)
+    app.include_router(router)
+    app.mount("/", GZipMiddleware(FrontEnd(), minimum_size=500))
+    app.add_middleware(Guard, host=host, most_bytes=_MOST_UPLOAD)
+    return app
+
+
+class FrontEnd:
+    """The built front end; every path of the application answers with its one page."""
+
+    def __init__(self) -> None:
+        self._files = StaticFiles(directory=STATIC) if STATIC.is_dir() else None
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Serve a file, or the page."""
+        response: Response
+        path = scope.get("path", "")
+        if path.startswith("/api/"):
+            await respond(NotFound("address", "there is nothing here", "See /api/openapi.json"))(
+                scope, receive, send
+            )
+            return
+        if self._files is None:
+            response = PlainTextResponse("The front end is not built yet: run make demo.", 503)
+        elif path.startswith("/assets/"):
+            await self._files(scope, receive, send)
+            return
+        elif (STATIC / "favicon.svg").exists() and path == "/favicon.svg":
+            response = FileResponse(STATIC / "favicon.svg")
+        else:
+            response = FileResponse(STATIC / "index.html", headers={"Cache-Control": "no-cache"})
+        await response(scope, receive, send)

@@ -1,0 +1,82 @@
+"""The family of errors as responses, all of one shape."""
+
+from __future__ import annotations
+
+import logging
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from nebrel.core.errors import NebrelError
+from nebrel.core.recipe.models import explain
+
+_STATUS = {
+    "unreadable_file": 415,
+    "too_large": 413,
+    "invalid_value": 422,
+    "invalid_recipe": 422,
+    "not_solid": 422,
+    "not_found": 404,
+    "conflict": 409,
+    "storage_failed": 507,
+    "cancelled": 409,
+    "refused": 403,
+}
+
+
+class ErrorDetail(BaseModel):
+    """What was refused, why, and what to do."""
+
+    kind: str
+    what: str
+    why: str
+    remedy: str
+
+
+class ErrorBody(BaseModel):
+    """The body of every response that is not a success."""
+
+    error: ErrorDetail
+
+
+def detail(error: NebrelError) -> ErrorDetail:
+    """An error in the words of the response."""
+    return ErrorDetail(kind=error.kind, what=error.what, why=error.why, remedy=error.remedy)
+
+
+def respond(error: NebrelError, status: int | None = None) -> JSONResponse:
+    """The response for an error."""
+    body = ErrorBody(error=detail(error)).model_dump()
+    return JSONResponse(body, status or _STATUS.get(error.kind, 500))
+
+
+def install(app: FastAPI) -> None:
+    """Turn every exception into the one error body."""
+
+    @app.exception_handler(NebrelError)
+    async def _own(_: Request, error: NebrelError) -> JSONResponse:
+        return respond(error)
+
+    @app.exception_handler(RequestValidationError)
+    async def _invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        return respond(explain(error.errors()))
+
+    @app.exception_handler(HTTPException)
+    async def _http(_: Request, error: HTTPException) -> JSONResponse:
+        trouble = NebrelError("request", str(error.detail).lower(), "Go back to the shelf")
+        trouble.kind = "not_found" if error.status_code == 404 else "refused"
+        return respond(trouble, error.status_code)
+
+    @app.exception_handler(Exception)
+    async def _unforeseen(_: Request, error: Exception) -> JSONResponse:
+        logging.getLogger("nebrel").exception("unforeseen", exc_info=error)
+        return respond(
+            NebrelError(
+                "request",
+                f"something unforeseen went wrong ({type(error).__name__})",
+                "Try again; what was saved is unchanged",
+            )
+        )

@@ -1,0 +1,231 @@
+"""The JSON API."""
+
+from __future__ import annotations
+
+import time
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, File, Form, Request, Response, UploadFile
+from fastapi.responses import FileResponse
+
+from nebrel import __version__
+from nebrel.core.lengths import parse_length
+from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.models import Recipe
+from nebrel.web.desk import Desk
+from nebrel.web.errors import ErrorBody, detail
+from nebrel.web.jobs import Job
+from nebrel.web.schemas import (
+    Change,
+    JobOut,
+    LengthIn,
+    LengthOut,
+    PictureOut,
+    PieceCard,
+    PieceOut,
+    Rename,
+)
+
+_GLB = "model/gltf-binary"
+_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
+
+router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
+
+
+def _desk(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+OnDesk = Annotated[Desk, Depends(_desk)]
+
+
+@router.get("/version")
+def version() -> dict[str, str]:
+    """Which version answers."""
+    return {"version": __version__}
+
+
+@router.post("/length")
+def length(body: LengthIn) -> LengthOut:
+    """A typed length in millimetres."""
+    return LengthOut(mm=parse_length(body.text), text=" ".join(body.text.split()))
+
+
+@router.get("/pieces")
+def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
+    """The shelf, newest change first."""
+    return [PieceCard.of(piece) for piece in desk.store.pieces(query)]
+
+
+@router.post("/pieces", status_code=201)
+def create_piece(
+    desk: OnDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()] = ""
+) -> PieceOut:
+    """A new piece from a picture file."""
+    info = desk.store.add_picture(file.file.read(), file.filename or "picture")
+    return PieceOut.of(desk.store.create_piece(info, name))
+
+
+@router.get("/pieces/{piece_id}")
+def piece(desk: OnDesk, piece_id: str) -> PieceOut:
+    """One piece with its recipe."""
+    return PieceOut.of(desk.store.piece(piece_id))
+
+
+@router.patch("/pieces/{piece_id}")
+def rename(desk: OnDesk, piece_id: str, body: Rename) -> PieceOut:
+    """Give a piece another name."""
+    return PieceOut.of(desk.store.rename(piece_id, body.name))
+
+
+@router.delete("/pieces/{piece_id}", status_code=204)
+def delete(desk: OnDesk, piece_id: str) -> None:
+    """Take a piece off the shelf."""
+    desk.store.delete(piece_id)
+
+
+@router.post("/pieces/{piece_id}/restore")
+def restore(desk: OnDesk, piece_id: str) -> PieceOut:
+    """Bring a deleted piece back."""
+    return PieceOut.of(desk.store.restore(piece_id))
+
+
+@router.post("/pieces/{piece_id}/duplicate", status_code=201)
+def duplicate(desk: OnDesk, piece_id: str) -> PieceOut:
+    """A copy with a history of its own."""
+    return PieceOut.of(desk.store.duplicate(piece_id))
+
+
+@router.put("/pieces/{piece_id}/recipe")
+def change(desk: OnDesk, piece_id: str, body: Change) -> PieceOut:
+    """Keep a new state of the recipe."""
+    return PieceOut.of(desk.store.change(piece_id, body.recipe, body.label, body.base))
+
+
+@router.post("/pieces/{piece_id}/undo")
+def undo(desk: OnDesk, piece_id: str) -> PieceOut:
+    """Back one revision."""
+    return PieceOut.of(desk.store.undo(piece_id))
+
+
+@router.post("/pieces/{piece_id}/redo")
+def redo(desk: OnDesk, piece_id: str) -> PieceOut:
+    """Forward one revision."""
+    return PieceOut.of(desk.store.redo(piece_id))
+
+
+@router.post("/preview", response_class=Response, responses={200: {"content": {_GLB: {}}}})
+def preview(desk: OnDesk, recipe: Recipe) -> Response:
+    """A recipe at draft quality as GLB, kept nowhere; for while a control moves."""
+    start = time.perf_counter()
+    key, data = desk.draft_glb(recipe)
+    spent = (time.perf_counter() - start) * 1000
+    return Response(
+        data,
+        media_type=_GLB,
+        headers={"ETag": f'"{key}"', "Server-Timing": f"evaluate;dur={spent:.1f}"},
+    )
+
+
+@router.get(
+    "/pieces/{piece_id}/mesh.glb",
+    response_class=Response,
+    responses={200: {"content": {_GLB: {}}}, 304: {}},
+)
+def mesh(
+    desk: OnDesk, request: Request, piece_id: str, quality: Literal["draft", "full"] = "full"
+) -> Response:
+    """The mesh of a piece as it stands, mm and z up, figures in `asset.extras`."""
+    recipe = desk.store.piece(piece_id).recipe
+    key = desk.drafts.key_of(recipe, quality)
+    headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
+    if _known(request, key):
+        return Response(status_code=304, headers=headers)
+    if quality == "draft":
+        return Response(desk.draft_glb(recipe)[1], media_type=_GLB, headers=headers)
+    return FileResponse(desk.full_glb(piece_id, recipe), media_type=_GLB, headers=headers)
+
+
+@router.post("/pieces/{piece_id}/evaluation")
+def evaluate(desk: OnDesk, piece_id: str) -> JobOut:
+    """Have the piece made at full quality; done at once when it is known already."""
+    recipe = desk.store.piece(piece_id).recipe
+    figures = desk.full_figures(recipe)
+    if figures is not None and desk.full_path(recipe).exists():
+        return JobOut(id="", state="done", done=1, step="", figures=figures)
+    return _job(desk, desk.start_full(piece_id, recipe))
+
+
+@router.get("/jobs/{job_id}")
+def job(desk: OnDesk, job_id: str) -> JobOut:
+    """How long work stands."""
+    return _job(desk, desk.jobs.get(job_id))
+
+
+@router.delete("/jobs/{job_id}")
+def cancel(desk: OnDesk, job_id: str) -> JobOut:
+    """Call long work off."""
+    return _job(desk, desk.jobs.cancel(job_id))
+
+
+@router.get(
+    "/pieces/{piece_id}/export.stl",
+    response_class=FileResponse,
+    responses={200: {"content": {"model/stl": {}}}},
+)
+def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
+    """The piece as binary STL, full quality."""
+    found = desk.store.piece(piece_id)
+    path = desk.stl(piece_id, found.recipe)
+    return FileResponse(path, media_type="model/stl", filename=f"{_safe(found.name)}.stl")
+
+
+@router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
+def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
+    """The picture on a card."""
+    recipe = desk.store.piece(piece_id).recipe
+    key = desk.drafts.key_of(recipe, "draft")
+    headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
+    if _known(request, key):
+        return Response(status_code=304, headers=headers)
+    return FileResponse(desk.thumbnail(recipe), media_type="image/png", headers=headers)
+
+
+@router.get("/pictures/{sha256}")
+def picture(desk: OnDesk, sha256: str) -> PictureOut:
+    """What is known of a picture."""
+    return PictureOut.of(desk.store.picture_info(sha256))
+
+
+@router.get("/pictures/{sha256}/view.png", response_class=Response)
+def picture_view(desk: OnDesk, sha256: str, longest: int = 2048) -> Response:
+    """The picture for the screen, 8 bits a channel."""
+    data = display_bytes(desk.store.load_picture(sha256), max(16, min(longest, 4096)))
+    return Response(
+        data,
+        media_type="image/png",
+        headers={"Cache-Control": "public, max-age=31536000, immutable"},
+    )
+
+
+def _job(desk: Desk, found: Job) -> JobOut:
+    done, step = desk.jobs.progress(found)
+    state, error = found.state(), found.error()
+    figures = found.future.result() if state == "done" else None
+    return JobOut(
+        id=found.id,
+        state=state,
+        done=done,
+        step=step,
+        figures=figures if figures and "mesh" in figures else None,  # type: ignore[arg-type]
+        error=detail(error) if error and state == "failed" else None,
+    )
+
+
+def _known(request: Request, key: str) -> bool:
+    return f'"{key}"' in request.headers.get("if-none-match", "")
+
+
+def _safe(name: str) -> str:
+    return "".join("-" if c in '<>:"/\\|?*' else c for c in name).strip(". ") or "piece"
