@@ -1,0 +1,57 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Piece = Schemas["PieceOut"];
+export type PieceCard = Schemas["PieceCard"];
+export type Recipe = Schemas["Recipe"];
+export type Length = Schemas["Length"];
+export type Figures = Schemas["Figures"];
+export type Job = Schemas["JobOut"];
+export type ErrorDetail = Schemas["ErrorDetail"];
+
+/** What the server refused: what, why, and what to do about it. */
+export class Refusal extends Error {
+  constructor(readonly detail: ErrorDetail) {
+    super(`${detail.what}: ${detail.why}`);
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+const UNREACHABLE: ErrorDetail = {
+  kind: "unreachable",
+  what: "Nebrel",
+  why: "the server does not answer",
+  remedy: "Check that it still runs; what was saved is safe",
+};
+
+/** The detail of any error, whoever threw it. */
+export function detailOf(error: unknown): ErrorDetail {
+  return error instanceof Refusal ? error.detail : UNREACHABLE;
+}
+
+/** The data of a call, or a Refusal. */
+export async function take<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await call;
+  if (response.ok) return data as T;
+  throw new Refusal((error as { error?: ErrorDetail } | undefined)?.error ?? UNREACHABLE);
+}
+
+/** A response that is not JSON when it succeeds, or a Refusal. */
+export async function takeRaw(call: Promise<Response>): Promise<Response> {
+  const response = await call;
+  if (response.ok) return response;
+  const body = (await response.json().catch(() => null)) as { error?: ErrorDetail } | null;
+  throw new Refusal(body?.error ?? UNREACHABLE);
+}
+
+/** A new piece from a picture file. */
+export async function bringPicture(file: File): Promise<Piece> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await takeRaw(fetch("/api/pieces", { method: "POST", body: form }));
+  return (await response.json()) as Piece;
+}

@@ -1,0 +1,83 @@
+import { useMemo, useState } from "react";
+import { Spinner } from "react-bootstrap";
+import { Link, useParams } from "react-router";
+import { detailOf } from "../api/client";
+import { EmptyState } from "../shared/EmptyState";
+import { useShortcuts } from "../shared/useShortcuts";
+import { STOPS, useBench } from "./benchStore";
+import { ControlPanel } from "./ControlPanel";
+import { ExportSheet } from "./ExportSheet";
+import { Header } from "./Header";
+import { PictureView } from "./PictureView";
+import { PieceView } from "./PieceView";
+import { Trail } from "./Trail";
+import { usePiece } from "./usePiece";
+import { usePieceMesh } from "./usePieceMesh";
+import { ViewSplit } from "./ViewSplit";
+import { Button } from "../shared/Button";
+
+/** The screen where one piece is worked on. */
+export default function Bench() {
+  const { pieceId = "" } = useParams();
+  const open = usePiece(pieceId);
+  const mesh = usePieceMesh(open.piece, open.recipe);
+  const [exporting, setExporting] = useState(false);
+  const { go, see, look, setLook } = useBench();
+  const { step } = open;
+
+  useShortcuts(
+    useMemo(
+      () => ({
+        "ctrl+z": () => step("undo"),
+        "ctrl+shift+z": () => step("redo"),
+        "ctrl+y": () => step("redo"),
+        ...Object.fromEntries(STOPS.map((stop, index) => [`Digit${index + 1}`, () => go(stop)])),
+        "shift+Digit1": () => see("front"),
+        "shift+Digit2": () => see("side"),
+        "shift+Digit3": () => see("above"),
+        "shift+Digit0": () => see("all"),
+        l: () => setLook(look === "lines" ? "surface" : "lines"),
+        x: () => setExporting(true),
+      }),
+      [step, go, see, look, setLook],
+    ),
+  );
+
+  if (open.loading) return <Spinner className="m-4" aria-label="Loading the piece" />;
+  if (!open.piece || !open.recipe) {
+    const { why, remedy } = detailOf(open.failure);
+    return (
+      <EmptyState title="This piece cannot be opened">
+        <p>
+          {why}. {remedy}.
+        </p>
+        <Link to="/">
+          <Button variant="plain">To the shelf</Button>
+        </Link>
+      </EmptyState>
+    );
+  }
+  const { piece, recipe } = open;
+  const figures = mesh.shown?.figures;
+  return (
+    <div className="bench">
+      <Header open={open} piece={piece} onExport={() => setExporting(true)} />
+      <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} />
+      <div className="bench-body">
+        <ViewSplit
+          left={<PictureView piece={piece} recipe={recipe} />}
+          right={<PieceView mesh={mesh} problem={open.problem ?? mesh.problem} />}
+        />
+        <ControlPanel piece={piece} recipe={recipe} figures={figures} edit={open.edit} />
+      </div>
+      {exporting && (
+        <ExportSheet
+          piece={piece}
+          figures={figures}
+          settle={open.settle}
+          onClose={() => setExporting(false)}
+        />
+      )}
+    </div>
+  );
+}

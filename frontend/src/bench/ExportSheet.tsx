@@ -1,0 +1,68 @@
+import { useState } from "react";
+import { Modal, Spinner } from "react-bootstrap";
+import { type Figures, type Piece, takeRaw } from "../api/client";
+import { Figure, FigureList } from "../shared/Figure";
+import { count, mm } from "../shared/format";
+import { showError } from "../shared/notices";
+import { Button } from "../shared/Button";
+
+interface Props {
+  piece: Piece;
+  figures: Figures | undefined;
+  settle: () => Promise<boolean>;
+  onClose: () => void;
+}
+
+/** Says what will be written, then writes it. */
+export function ExportSheet({ piece, figures, settle, onClose }: Props) {
+  const [busy, setBusy] = useState(false);
+  const full = figures?.quality === "full" ? figures : undefined;
+
+  async function download() {
+    setBusy(true);
+    try {
+      if (!(await settle())) return;
+      const response = await takeRaw(fetch(`/api/pieces/${piece.id}/export.stl`));
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(await response.blob());
+      link.download = `${piece.name.replace(/[<>:"/\\|?*]/g, "-")}.stl`;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+      onClose();
+    } catch (error) {
+      showError(error);
+    } finally {
+      setBusy(false);
+    }
+  }
+
+  return (
+    <Modal show centered onHide={onClose}>
+      <Modal.Header closeButton>
+        <Modal.Title as="h2">Export</Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <p>Binary STL in millimetres, underside at z = 0, at full quality.</p>
+        {full ? (
+          <FigureList>
+            <Figure name="Size">{full.mesh.size_mm.map((side) => mm(side, 3)).join(" × ")} mm</Figure>
+            <Figure name="Triangles">{count(full.mesh.triangles)}</Figure>
+            <Figure name="File">{mm((84 + 50 * full.mesh.triangles) / 1e6)} MB</Figure>
+            <Figure name="Closed, manifold">{full.mesh.manifold ? "yes" : "no"}</Figure>
+          </FigureList>
+        ) : (
+          <p className="quiet">Full quality is made first; its figures follow.</p>
+        )}
+      </Modal.Body>
+      <Modal.Footer>
+        <Button variant="plain" onClick={onClose}>
+          Not now
+        </Button>
+        <Button autoFocus disabled={busy} onClick={() => void download()}>
+          {busy && <Spinner size="sm" className="me-2" />}
+          Download STL
+        </Button>
+      </Modal.Footer>
+    </Modal>
+  );
+}

@@ -1,0 +1,229 @@
+import { Line, OrbitControls } from "@react-three/drei";
+import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
+import { Box3, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
+import type { OrbitControls as Controls } from "three-stdlib";
+import { mm } from "../shared/format";
+import { type Look, type NamedView, useBench } from "./benchStore";
+import type { ShownMesh } from "./usePieceMesh";
+
+const STONE = "#D8CCBB";
+const DIRECTIONS: Record<NamedView, [number, number, number]> = {
+  front: [0, -1, 0.0001],
+  side: [1, 0, 0.0001],
+  above: [0, -0.0001, 1],
+  all: [0.2, -0.8, 1.0],
+};
+
+interface Props {
+  shown: ShownMesh;
+  look: Look;
+  onScale: (pxPerMm: number) => void;
+}
+
+/** What stands on the table: the piece, its shadow, two rulers, light and camera. */
+export function PieceScene({ shown, look, onScale }: Props) {
+  const box = useMemo(() => {
+    shown.geometry.computeBoundingBox();
+    return shown.geometry.boundingBox ?? new Box3();
+  }, [shown.geometry]);
+  return (
+    <>
+      <hemisphereLight args={["#fffaf0", "#c4b7a4", 1.05]} />
+      <directionalLight position={[-170, 95, 72]} intensity={4.2} color="#fff6e6" />
+      <directionalLight position={[60, -160, 40]} intensity={0.7} color="#fff6e6" />
+      <Piece shown={shown} look={look} />
+      <Shadow box={box} />
+      <Rulers box={box} />
+      <Camera box={box} onScale={onScale} />
+    </>
+  );
+}
+
+function Piece({ shown, look }: Pick<Props, "shown" | "look">) {
+  const invalidate = useThree((state) => state.invalidate);
+  const { geometry, timing, figures } = shown;
+  useLayoutEffect(() => {
+    invalidate();
+    const stop = addAfterEffect(() => {
+      stop();
+      // How long a change took to reach the screen, for anyone who looks at the browser's timeline.
+      performance.measure(`nebrel ${figures.quality}`, {
+        start: timing.asked,
+        end: performance.now(),
+        detail: { server: timing.server, received: timing.received - timing.asked },
+      });
+    });
+    return stop;
+  }, [geometry, timing, figures, invalidate]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  return (
+    <>
+      <mesh geometry={geometry}>
+        <meshLambertMaterial
+          color={STONE}
+          polygonOffset={look === "lines"}
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+        />
+      </mesh>
+      {look === "lines" && (
+        <mesh geometry={geometry}>
+          <meshBasicMaterial color="#2A2530" wireframe transparent opacity={Math.max(0.1, Math.min(0.4, 0.4 * Math.sqrt(40_000 / figures.mesh.triangles)))} />
+        </mesh>
+      )}
+    </>
+  );
+}
+
+/** A soft shadow on the table, drawn once. */
+function Shadow({ box }: { box: Box3 }) {
+  const texture = useMemo(() => {
+    const canvas = document.createElement("canvas");
+    canvas.width = canvas.height = 256;
+    const pen = canvas.getContext("2d");
+    if (pen) {
+      pen.filter = "blur(9px)";
+      pen.fillStyle = "rgba(70, 58, 44, 0.42)";
+      pen.fillRect(30, 30, 196, 196);
+    }
+    return new CanvasTexture(canvas);
+  }, []);
+  const size = box.getSize(new Vector3());
+  const shift = Math.max(size.z * 0.55, Math.max(size.x, size.y) * 0.012);
+  return (
+    <mesh
+      position={[(box.min.x + box.max.x) / 2 + shift, (box.min.y + box.max.y) / 2 - shift, -0.06]}
+      renderOrder={-1}
+    >
+      <planeGeometry args={[(size.x * 256) / 196, (size.y * 256) / 196]} />
+      <meshBasicMaterial map={texture} transparent depthWrite={false} />
+    </mesh>
+  );
+}
+
+/** Rulers in mm on the table edge, along the front and the right side. */
+function Rulers({ box }: { box: Box3 }) {
+  const { x: wide, y: tall } = box.max;
+  const longest = Math.max(wide, tall);
+  const power = 10 ** Math.floor(Math.log10(longest / 8));
+  const step = ([1, 2, 5, 10].find((factor) => factor * power >= longest / 20) ?? 10) * power;
+  const gap = longest * 0.045;
+  const points = useMemo(() => {
+    const list: [number, number, number][] = [];
+    const tick = (index: number) => (index % 5 === 0 ? 2.2 : 1) * (longest * 0.011);
+    list.push([0, -gap, 0], [wide, -gap, 0], [wide + gap, 0, 0], [wide + gap, tall, 0]);
+    for (let i = 0; i * step <= wide + 1e-6; i++)
+      list.push([i * step, -gap, 0], [i * step, -gap - tick(i), 0]);
+    for (let i = 0; i * step <= tall + 1e-6; i++)
+      list.push([wide + gap, i * step, 0], [wide + gap + tick(i), i * step, 0]);
+    return list;
+  }, [wide, tall, step, gap, longest]);
+  return (
+    <>
+      <Line points={points} segments color="#6B6470" lineWidth={1} />
+      <Label at={[wide / 2, -gap * 2.4, 0]} text={`${mm(wide, 1)} mm`} />
+      <Label at={[wide + gap * 2.7, tall / 2, 0]} text={`${mm(tall, 1)} mm`} />
+    </>
+  );
+}
+
+/** A short text that always faces the eye, as high as the figures on the rulers. */
+function Label({ at, text }: { at: [number, number, number]; text: string }) {
+  const { texture, aspect } = useMemo(() => {
+    const canvas = document.createElement("canvas");
+    const font = '44px "Atkinson Hyperlegible Mono Variable", monospace';
+    const pen = canvas.getContext("2d");
+    if (!pen) return { texture: null, aspect: 1 };
+    pen.font = font;
+    canvas.width = Math.ceil(pen.measureText(text).width) + 8;
+    canvas.height = 60;
+    pen.font = font;
+    pen.fillStyle = "#5a535f";
+    pen.fillText(text, 4, 46);
+    return { texture: new CanvasTexture(canvas), aspect: canvas.width / canvas.height };
+  }, [text]);
+  const height = 0.0135;
+  const sprite = useRef<Sprite>(null);
+  // Seen edge-on the rulers are a line, and their numbers would lie on the piece.
+  useFrame(({ camera }) => {
+    const down = camera.getWorldDirection(new Vector3()).z;
+    if (sprite.current) sprite.current.visible = Math.abs(down) > 0.2;
+  });
+  return (
+    <sprite ref={sprite} position={at} scale={[height * aspect, height, 1]}>
+      <spriteMaterial map={texture} sizeAttenuation={false} depthTest={false} transparent />
+    </sprite>
+  );
+}
+
+function Camera({ box, onScale }: { box: Box3; onScale: (pxPerMm: number) => void }) {
+  const controls = useRef<Controls>(null);
+  const wish = useBench((state) => state.wish);
+  const { size, invalidate } = useThree();
+  const camera = useThree((state) => state.camera) as PerspectiveCamera;
+  const placed = useRef(-1);
+  const lastScale = useRef(0);
+  const extent = useRef(box);
+  useLayoutEffect(() => {
+    extent.current = box;
+  }, [box]);
+
+  // A named view is taken when it is asked for, and once at the start; a change of the piece
+  // leaves the camera where the person put it.
+  useLayoutEffect(() => {
+    if (placed.current === wish.at || !controls.current || size.height === 0) return;
+    placed.current = wish.at;
+    const target = extent.current.getCenter(new Vector3());
+    const eye = new Vector3(...DIRECTIONS[wish.view]).normalize();
+    camera.position.copy(target).addScaledVector(eye, 100);
+    camera.up.set(0, 0, 1);
+    camera.lookAt(target);
+    camera.updateMatrixWorld();
+    const distance = fit(camera, extent.current, target, eye, size.width / size.height);
+    camera.position.copy(target).addScaledVector(eye, distance);
+    camera.near = distance / 50;
+    camera.far = distance * 20;
+    camera.updateProjectionMatrix();
+    controls.current.target.copy(target);
+    controls.current.update();
+    invalidate();
+  }, [wish, camera, size, invalidate]);
+
+  useFrame(() => {
+    if (!controls.current) return;
+    const distance = camera.position.distanceTo(controls.current.target);
+    const scale = size.height / (2 * distance * Math.tan((camera.fov * Math.PI) / 360));
+    if (Math.abs(scale - lastScale.current) > 1e-3 * scale) {
+      lastScale.current = scale;
+      onScale(scale);
+    }
+  });
+  return <OrbitControls ref={controls} makeDefault enableDamping={false} zoomToCursor />;
+}
+
+/** The distance at which the whole box, rulers included, is inside the view. */
+function fit(camera: PerspectiveCamera, box: Box3, target: Vector3, eye: Vector3, aspect: number) {
+  const half = Math.tan((camera.fov * Math.PI) / 360);
+  const right = new Vector3().setFromMatrixColumn(camera.matrixWorld, 0);
+  const up = new Vector3().setFromMatrixColumn(camera.matrixWorld, 1);
+  const longest = Math.max(box.max.x - box.min.x, box.max.y - box.min.y);
+  const room = box.clone();
+  room.min.y -= longest * 0.12;
+  room.max.x += longest * 0.2;
+  let distance = 1;
+  for (let corner = 0; corner < 8; corner++) {
+    const point = new Vector3(
+      corner & 1 ? room.max.x : room.min.x,
+      corner & 2 ? room.max.y : room.min.y,
+      corner & 4 ? room.max.z : room.min.z,
+    ).sub(target);
+    const towards = point.dot(eye);
+    distance = Math.max(
+      distance,
+      towards + (Math.abs(point.dot(up)) * 1.12) / half,
+      towards + (Math.abs(point.dot(right)) * 1.03) / (half * aspect),
+    );
+  }
+  return distance;
+}

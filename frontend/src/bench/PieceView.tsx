@@ -1,0 +1,103 @@
+import { Canvas } from "@react-three/fiber";
+import { useState } from "react";
+import { ProgressBar, Spinner } from "react-bootstrap";
+import type { ErrorDetail } from "../api/client";
+import { EmptyState } from "../shared/EmptyState";
+import { ErrorBoundary } from "../shared/ErrorBoundary";
+import { type NamedView, useBench } from "./benchStore";
+import { drawsInSoftware } from "./drawsInSoftware";
+import { PieceScene } from "./PieceScene";
+import { ScaleBar } from "./ScaleBar";
+import type { PieceMesh } from "./usePieceMesh";
+import { Button } from "../shared/Button";
+
+// Drawn without a graphics card, smoothing every frame of a drag costs more than drawing it;
+// there the piece is drawn finer once it rests.
+const SOFTWARE = drawsInSoftware();
+
+const VIEWS: NamedView[] = ["front", "side", "above", "all"];
+
+/** The piece in 3D: turned, shifted, zoomed, seen from named sides. */
+export function PieceView({ mesh, problem }: { mesh: PieceMesh; problem: ErrorDetail | undefined }) {
+  const { look, setLook, see, split, setSplit } = useBench();
+  const [pxPerMm, setPxPerMm] = useState(0);
+  const { shown, work } = mesh;
+  return (
+    <section className="view piece-view" aria-label="Piece view">
+      <div className="view-bar">
+        <span className="view-name">
+          Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}
+        </span>
+        {(["surface", "lines"] as const).map((name) => (
+          <button
+            key={name}
+            type="button"
+            className="chip"
+            aria-pressed={look === name}
+            onClick={() => setLook(name)}
+          >
+            {name === "lines" ? "mesh lines" : name}
+          </button>
+        ))}
+        <button type="button" className="chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
+          {split === 0 ? "both views" : "fill"}
+        </button>
+      </div>
+      {problem && (
+        <div className="problem" role="alert">
+          <strong>{problem.what}</strong>: {problem.why}. {problem.remedy}.
+          {shown && <span className="quiet"> The piece is shown as it was before.</span>}
+        </div>
+      )}
+      {shown ? (
+        <ErrorBoundary
+          instead={
+            <EmptyState title="The piece cannot be drawn in this browser">
+              <p>It has no WebGL 2. Figures and export work all the same.</p>
+            </EmptyState>
+          }
+        >
+          <Canvas
+            frameloop="demand"
+            dpr={SOFTWARE ? (shown.figures.quality === "full" ? 1.5 : 1) : [1, 2]}
+            gl={{ antialias: !SOFTWARE }}
+            camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
+          >
+            <PieceScene shown={shown} look={look} onScale={setPxPerMm} />
+          </Canvas>
+        </ErrorBoundary>
+      ) : (
+        !problem && (
+          <EmptyState title="Making the piece">
+            <Spinner aria-label="Working" className="mt-3" />
+          </EmptyState>
+        )
+      )}
+      {work && (
+        <div className="working" role="status">
+          <span className="text-nowrap">{work.step || "starting"}</span>
+          <ProgressBar now={Math.max(4, work.done * 100)} aria-label="Progress" />
+          <Button size="sm" variant="plain" onClick={mesh.cancel}>
+            Cancel
+          </Button>
+        </div>
+      )}
+      {mesh.calledOff && (
+        <div className="working" role="status">
+          <span className="me-auto">This is the draft; full quality was called off.</span>
+          <Button size="sm" variant="plain" onClick={mesh.again}>
+            Make it
+          </Button>
+        </div>
+      )}
+      <div className="view-bar low">
+        {VIEWS.map((name) => (
+          <button key={name} type="button" className="chip" onClick={() => see(name)}>
+            {name}
+          </button>
+        ))}
+      </div>
+      <ScaleBar pxPerMm={pxPerMm} />
+    </section>
+  );
+}

@@ -1,0 +1,100 @@
+import type { Figures, Piece, Recipe } from "../api/client";
+import { count, mm, size } from "../shared/format";
+import { STOPS, type Stop, useBench } from "./benchStore";
+import type { PieceMesh } from "./usePieceMesh";
+
+interface Props {
+  piece: Piece;
+  recipe: Recipe;
+  figures: Figures | undefined;
+  mesh: PieceMesh;
+}
+
+interface StopText {
+  name: string;
+  figure: string;
+  state: string;
+  tone: "good" | "caution" | "wrong" | "quiet";
+}
+
+function describe({ piece, recipe, figures, mesh }: Props): Record<Stop, StopText> {
+  const { picture } = piece;
+  const draft = figures?.quality !== "full";
+  return {
+    picture: {
+      name: "Picture",
+      figure: `${picture.cols} × ${picture.rows}, ${picture.bit_depth}-bit`,
+      state: picture.notes.length ? "with a remark" : picture.coloured ? "colour" : "gray",
+      tone: picture.notes.length ? "caution" : "quiet",
+    },
+    heights: {
+      name: "Heights",
+      figure: figures
+        ? `${mm(figures.heights.lowest_mm)} to ${mm(figures.heights.highest_mm)} mm`
+        : "…",
+      state: `${recipe.heights?.raised ?? "light"} tones raised`,
+      tone: "quiet",
+    },
+    form: {
+      name: "Form",
+      figure: figures ? size(figures.form.wide_mm, figures.form.tall_mm) : "…",
+      state: "panel, flat",
+      tone: "quiet",
+    },
+    finish: mesh.problem
+      ? { name: "Finish", figure: "stale", state: "could not be made", tone: "wrong" }
+      : {
+          name: "Finish",
+          figure: figures ? `${count(figures.mesh.triangles)} triangles` : "…",
+          state: !figures
+            ? "working"
+            : draft
+              ? mesh.calledOff
+                ? "draft, called off"
+                : "draft"
+              : figures.mesh.manifold
+                ? `closed, within ${mm(recipe.finish?.tolerance?.mm ?? 0.01, 3)} mm`
+                : "open",
+          tone: !figures || draft ? "quiet" : figures.mesh.manifold ? "good" : "wrong",
+        },
+    proof: { name: "Proof", figure: "not built yet", state: "checks come later", tone: "quiet" },
+  };
+}
+
+/** The five stops with their figures; the line beneath is itself a small section. */
+export function Trail(props: Props) {
+  const { stop: chosen, go } = useBench();
+  const texts = describe(props);
+  const at = STOPS.indexOf(chosen);
+  const height = (index: number) => 81 - index * 4.2;
+  const steps = STOPS.map((_, index) => {
+    const x = index * 200;
+    return `${index ? `L${x + 10} ${height(index)}` : `M0 ${height(0)}`} L${x + 200} ${height(index)}`;
+  }).join(" ");
+  const mark = `M${at * 200} ${at ? height(at - 1) : height(0)} L${at * 200 + (at ? 10 : 0)} ${height(at)} L${at * 200 + 200} ${height(at)}`;
+  return (
+    <nav className="trail" aria-label="Trail">
+      <svg viewBox="0 0 1000 84" preserveAspectRatio="none" aria-hidden="true">
+        <path d={`${steps} L1000 84 L0 84 Z`} fill="#EFE9DE" />
+        <path d={steps} fill="none" stroke="#CFC5B5" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+        <path d={mark} fill="none" stroke="#9A2B45" strokeWidth="3" vectorEffect="non-scaling-stroke" strokeLinejoin="round" />
+      </svg>
+      {STOPS.map((stop) => {
+        const { name, figure, state, tone } = texts[stop];
+        return (
+          <button
+            key={stop}
+            type="button"
+            className="trail-stop"
+            aria-current={stop === chosen ? "step" : undefined}
+            onClick={() => go(stop)}
+          >
+            <span className="stop-name">{name}</span>
+            <span className="mono">{figure}</span>
+            <span className={`stop-state state-${tone}`}>{state}</span>
+          </button>
+        );
+      })}
+    </nav>
+  );
+}

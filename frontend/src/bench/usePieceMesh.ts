@@ -1,0 +1,157 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { BufferGeometry, Mesh } from "three";
+import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+import {
+  api,
+  detailOf,
+  type ErrorDetail,
+  type Figures,
+  type Job,
+  type Piece,
+  type Recipe,
+  take,
+  takeRaw,
+} from "../api/client";
+
+const POLL_MS = 150;
+/** Work that takes longer than this shows its progress. */
+const PATIENCE_MS = 500;
+
+export interface ShownMesh {
+  /** The recipe it was made from. */
+  recipe: Recipe;
+  geometry: BufferGeometry;
+  figures: Figures;
+  /** When the change that led here was made, and what the server needed, ms. */
+  timing: { asked: number; server: number; received: number };
+}
+
+export interface PieceMesh {
+  shown: ShownMesh | undefined;
+  /** Full-quality work worth showing: share done and step. */
+  work: Pick<Job, "done" | "step"> | undefined;
+  problem: ErrorDetail | undefined;
+  cancel: () => void;
+  /** The full-quality work was called off; what is shown is a draft. */
+  calledOff: boolean;
+  again: () => void;
+}
+
+const loader = new GLTFLoader();
+
+async function unpack(data: ArrayBuffer): Promise<Pick<ShownMesh, "geometry" | "figures">> {
+  const gltf = await loader.parseAsync(data, "");
+  const mesh = gltf.scene.children[0] as Mesh;
+  // glTF means metres and y up; ours is mm and z up as computed, so only the geometry is used.
+  return { geometry: mesh.geometry, figures: gltf.asset.extras as Figures };
+}
+
+/** The mesh of a piece: a draft while it is edited, full quality when it is kept. */
+export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefined): PieceMesh {
+  const [shown, setShown] = useState<ShownMesh>();
+  const [work, setWork] = useState<Pick<Job, "done" | "step">>();
+  const [problem, setProblem] = useState<ErrorDetail>();
+  const [calledOff, setCalledOff] = useState(false);
+  const [round, setRound] = useState(0);
+  const wanted = useRef<Recipe>(undefined);
+  const drawing = useRef(false);
+  const jobId = useRef("");
+  const sequence = useRef(0);
+
+  // Draft: one request at a time, always for the newest recipe.
+  useEffect(() => {
+    if (!recipe) return;
+    wanted.current = recipe;
+    sequence.current += 1;
+    if (drawing.current) return;
+    drawing.current = true;
+    void (async () => {
+      let done: Recipe | undefined;
+      while (wanted.current && done !== wanted.current) {
+        done = wanted.current;
+        const mine = sequence.current;
+        const asked = performance.now();
+        try {
+          const response = await takeRaw(
+            fetch("/api/preview", {
+              method: "POST",
+              headers: { "Content-Type": "application/json" },
+              body: JSON.stringify(done),
+            }),
+          );
+          const data = await response.arrayBuffer();
+          const received = performance.now();
+          const server = Number(/dur=([\d.]+)/.exec(response.headers.get("Server-Timing") ?? "")?.[1]);
+          const mesh = await unpack(data);
+          const made = done;
+          // A full mesh of the same recipe may have come first.
+          setShown((now) =>
+            now?.figures.quality === "full" && now.recipe === made
+              ? now
+              : { ...mesh, recipe: made, timing: { asked, server, received } },
+          );
+          setProblem(undefined);
+        } catch (error) {
+          if (mine === sequence.current) setProblem(detailOf(error));
+        }
+      }
+      drawing.current = false;
+    })();
+  }, [recipe]);
+
+  // Full quality: once the kept recipe is the one on the screen.
+  const resting = piece !== undefined && recipe === piece.recipe;
+  const pieceId = piece?.id ?? "";
+  const revision = piece?.revision ?? 0;
+  useEffect(() => {
+    const kept = wanted.current;
+    if (!resting || !kept) return;
+    let dropped = false;
+    const path = { params: { path: { piece_id: pieceId } } };
+    const asked = performance.now();
+    setCalledOff(false);
+    void (async () => {
+      try {
+        let job = await take(api.POST("/api/pieces/{piece_id}/evaluation", path));
+        jobId.current = job.id;
+        while (!dropped && (job.state === "waiting" || job.state === "working")) {
+          if (performance.now() - asked > PATIENCE_MS) setWork({ done: job.done, step: job.step });
+          await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+          if (dropped) return;
+          job = await take(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } }));
+        }
+        if (dropped) return;
+        if (job.state === "cancelled") {
+          setCalledOff(true);
+          return;
+        }
+        if (job.state === "failed") {
+          if (job.error) setProblem(job.error);
+          return;
+        }
+        const response = await takeRaw(fetch(`/api/pieces/${pieceId}/mesh.glb?quality=full`));
+        const data = await response.arrayBuffer();
+        const received = performance.now();
+        const mesh = await unpack(data);
+        if (dropped) return;
+        setShown({ ...mesh, recipe: kept, timing: { asked, server: 0, received } });
+        setProblem(undefined);
+      } catch (error) {
+        if (!dropped) setProblem(detailOf(error));
+      } finally {
+        if (!dropped) setWork(undefined);
+      }
+    })();
+    return () => {
+      dropped = true;
+      setWork(undefined);
+    };
+  }, [resting, pieceId, revision, round]);
+
+  const cancel = useCallback(() => {
+    void api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: jobId.current } } });
+  }, []);
+  const again = useCallback(() => setRound((now) => now + 1), []);
+
+  return { shown, work, problem, cancel, calledOff, again };
+}

@@ -1,0 +1,43 @@
+import { useState } from "react";
+import { Modal } from "react-bootstrap";
+import { useShortcuts } from "./useShortcuts";
+
+const KEYS: [string, string][] = [
+  ["1 to 5", "go to a stop of the trail"],
+  ["Ctrl Z", "undo"],
+  ["Ctrl Shift Z or Ctrl Y", "redo"],
+  ["arrow up, down", "in a number: a little more or less; with Shift ten times that"],
+  ["Shift 1, 2, 3", "see the piece from the front, the side, above"],
+  ["Shift 0", "see all of the piece"],
+  ["L", "mesh lines on or off"],
+  ["X", "export"],
+  ["/", "find a piece, on the shelf"],
+  ["?", "this sheet"],
+];
+
+/** Opens on `?`: every key that does something. */
+export function ShortcutSheet() {
+  const [open, setOpen] = useState(false);
+  useShortcuts({ "?": () => setOpen((now) => !now) });
+  return (
+    <Modal show={open} onHide={() => setOpen(false)} centered>
+      <Modal.Header closeButton>
+        <Modal.Title as="h2">Keys</Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <table className="table table-sm mb-0">
+          <tbody>
+            {KEYS.map(([key, what]) => (
+              <tr key={key}>
+                <th scope="row" className="mono text-nowrap">
+                  {key}
+                </th>
+                <td>{what}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Modal.Body>
+    </Modal>
+  );
+}

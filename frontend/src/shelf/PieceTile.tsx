@@ -1,0 +1,114 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Dropdown, Form } from "react-bootstrap";
+import { Link } from "react-router";
+import { api, type PieceCard, take } from "../api/client";
+import { day, size } from "../shared/format";
+import { showError, useNotices } from "../shared/notices";
+
+/** One piece on the shelf. */
+export function PieceTile({ piece }: { piece: PieceCard }) {
+  const queries = useQueryClient();
+  const [naming, setNaming] = useState(false);
+  const show = useNotices((state) => state.show);
+  const params = { params: { path: { piece_id: piece.id } } };
+  const refresh = () => queries.invalidateQueries({ queryKey: ["pieces"] });
+  const settled = { onSuccess: refresh, onError: showError };
+
+  const rename = useMutation({
+    mutationFn: (name: string) =>
+      take(api.PATCH("/api/pieces/{piece_id}", { ...params, body: { name } })),
+    ...settled,
+  });
+  const duplicate = useMutation({
+    mutationFn: () => take(api.POST("/api/pieces/{piece_id}/duplicate", params)),
+    ...settled,
+  });
+  const restore = useMutation({
+    mutationFn: () => take(api.POST("/api/pieces/{piece_id}/restore", params)),
+    ...settled,
+  });
+  const remove = useMutation({
+    mutationFn: () => take(api.DELETE("/api/pieces/{piece_id}", params)),
+    onError: showError,
+    onSuccess: () => {
+      show({
+        tone: "plain",
+        title: `“${piece.name}” was taken off the shelf`,
+        action: { label: "Put it back", run: () => restore.mutate() },
+      });
+      return refresh();
+    },
+  });
+
+  function finishNaming(name: string) {
+    setNaming(false);
+    if (name.trim() && name.trim() !== piece.name) rename.mutate(name);
+  }
+
+  const line = (
+    <div className="piece-line mono quiet">
+      <span>
+        {piece.form}, {size(piece.wide_mm, piece.tall_mm)}
+      </span>
+      <span>{day(piece.changed)}</span>
+    </div>
+  );
+  const picture = (
+    <img
+      className="piece-picture"
+      src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}`}
+      alt=""
+      loading="lazy"
+    />
+  );
+
+  return (
+    <article className="piece-card" aria-label={piece.name}>
+      {naming ? (
+        <>
+          {picture}
+          <div className="piece-text">
+            <Form.Control
+              size="sm"
+              autoFocus
+              defaultValue={piece.name}
+              aria-label="Name of the piece"
+              onFocus={(event) => event.target.select()}
+              onBlur={(event) => finishNaming(event.target.value)}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") finishNaming(event.currentTarget.value);
+                if (event.key === "Escape") setNaming(false);
+              }}
+            />
+            {line}
+          </div>
+        </>
+      ) : (
+        <>
+          <Link className="piece-open" to={`/pieces/${piece.id}`}>
+            {picture}
+            <div className="piece-text">
+              <div className="piece-name">{piece.name}</div>
+              {line}
+            </div>
+          </Link>
+          <Dropdown className="piece-menu" align="end">
+            <Dropdown.Toggle variant="link" aria-label={`More for ${piece.name}`}>
+              <svg width="16" height="16" viewBox="0 0 16 16" fill="currentColor" aria-hidden="true">
+                <circle cx="3" cy="8" r="1.4" />
+                <circle cx="8" cy="8" r="1.4" />
+                <circle cx="13" cy="8" r="1.4" />
+              </svg>
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              <Dropdown.Item onClick={() => setNaming(true)}>Rename</Dropdown.Item>
+              <Dropdown.Item onClick={() => duplicate.mutate()}>Duplicate</Dropdown.Item>
+              <Dropdown.Item onClick={() => remove.mutate()}>Delete</Dropdown.Item>
+            </Dropdown.Menu>
+          </Dropdown>
+        </>
+      )}
+    </article>
+  );
+}
