@@ -1,0 +1,194 @@
+import json
+import struct
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+import trimesh
+from fastapi.testclient import TestClient
+
+from tests.pictures import declared, png, ramp
+
+
+def bring(client: TestClient, data: bytes | None = None, name: str = "ramp.png") -> Any:
+    return client.post("/api/pieces", files={"file": (name, data or png(ramp()), "image/png")})
+
+
+def with_depth(piece: dict[str, Any], depth: Any) -> dict[str, Any]:
+    return {**piece["recipe"], "heights": {**piece["recipe"]["heights"], "depth": depth}}
+
+
+def extras(glb: bytes) -> dict[str, Any]:
+    (length,) = struct.unpack("<I", glb[12:16])
+    return json.loads(glb[20 : 20 + length])["asset"]["extras"]
+
+
+def test_from_a_picture_to_an_stl(client: TestClient, tmp_path: Path) -> None:
+    piece = bring(client).json()
+    assert piece["recipe"]["picture"]["side"]["mm"] == 100
+    recipe = with_depth(piece, "0.25 in")
+    recipe["picture"]["side"] = {"mm": 80}
+    kept = client.put(
+        f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "size", "base": 1}
+    )
+    assert kept.status_code == 200
+    assert kept.json()["wide_mm"] == 80
+    response = client.get(f"/api/pieces/{piece['id']}/export.stl")
+    assert "ramp.stl" in response.headers["content-disposition"]
+    path = tmp_path / "out.stl"
+    path.write_bytes(response.content)
+    mesh = trimesh.load(path)
+    assert mesh.is_watertight
+    assert mesh.extents == pytest.approx([80, 80 / 59 * 39, 1 + 6.35], abs=1e-4)
+
+
+def test_meshes_carry_figures_and_etags(client: TestClient) -> None:
+    piece = bring(client).json()
+    for quality in ("draft", "full"):
+        url = f"/api/pieces/{piece['id']}/mesh.glb?quality={quality}"
+        response = client.get(url)
+        figures = extras(response.content)
+        assert figures["quality"] == quality
+        assert figures["unit"] == "mm"
+        assert figures["mesh"]["manifold"] is True
+        tag = response.headers["etag"]
+        assert tag == f'"{figures["key"]}"'
+        assert client.get(url, headers={"If-None-Match": tag}).status_code == 304
+    client.put(f"/api/pieces/{piece['id']}/recipe", json={"recipe": with_depth(piece, 5)})
+    assert client.get(url, headers={"If-None-Match": tag}).status_code == 200
+
+
+def test_a_preview_is_kept_nowhere(client: TestClient) -> None:
+    piece = bring(client).json()
+    response = client.post("/api/preview", json=with_depth(piece, 9))
+    assert extras(response.content)["heights"]["highest_mm"] == pytest.approx(10)
+    assert "evaluate" in response.headers["server-timing"]
+    assert client.get(f"/api/pieces/{piece['id']}").json() == piece
+
+
+def test_a_job_from_start_to_figures(client: TestClient) -> None:
+    piece = bring(client, png(ramp(300, 400))).json()
+    job = client.post(f"/api/pieces/{piece['id']}/evaluation").json()
+    deadline = time.monotonic() + 60
+    while job["state"] in ("waiting", "working") and time.monotonic() < deadline:
+        time.sleep(0.05)
+        job = client.get(f"/api/jobs/{job['id']}").json()
+    assert job["state"] == "done"
+    assert job["figures"]["mesh"]["size_mm"] == [100, pytest.approx(100 / 399 * 299), 4]
+    again = client.post(f"/api/pieces/{piece['id']}/evaluation").json()
+    assert again["state"] == "done"
+
+
+def test_a_job_can_be_called_off(client: TestClient) -> None:
+    piece = bring(client, png(ramp(900, 901))).json()
+    job = client.post(f"/api/pieces/{piece['id']}/evaluation").json()
+    called = client.delete(f"/api/jobs/{job['id']}").json()
+    assert called["state"] in ("cancelled", "done")
+    assert client.get(f"/api/pieces/{piece['id']}").status_code == 200
+
+
+def test_undo_rename_duplicate_delete_restore(client: TestClient) -> None:
+    piece = bring(client).json()
+    url = f"/api/pieces/{piece['id']}"
+    client.put(f"{url}/recipe", json={"recipe": with_depth(piece, 5), "label": "relief depth"})
+    assert client.post(f"{url}/undo").json()["redo"] == "relief depth"
+    assert client.post(f"{url}/redo").json()["recipe"]["heights"]["depth"]["mm"] == 5
+    assert client.patch(url, json={"name": "Tile"}).json()["name"] == "Tile"
+    assert client.post(f"{url}/duplicate").json()["name"] == "Tile, copy"
+    assert client.delete(url).status_code == 204
+    assert client.get(url).status_code == 404
+    assert client.post(f"{url}/restore").json()["name"] == "Tile"
+    assert "Tile" in [p["name"] for p in client.get("/api/pieces?query=tile").json()]
+
+
+def test_thumbnails_and_pictures(client: TestClient) -> None:
+    piece = bring(client).json()
+    image = client.get(f"/api/pieces/{piece['id']}/thumbnail.png")
+    assert image.content[:4] == b"\x89PNG"
+    view = client.get(f"/api/pictures/{piece['picture']['sha256']}/view.png")
+    assert view.content[:4] == b"\x89PNG"
+
+
+def test_lengths(client: TestClient) -> None:
+    assert client.post("/api/length", json={"text": "1 in + 2 lines"}).json()["mm"] == 26.24
+    refused = client.post("/api/length", json={"text": "wide"})
+    assert refused.status_code == 422
+    assert refused.json()["error"]["remedy"]
+
+
+@pytest.mark.parametrize(
+    ("data", "status", "kind"),
+    [
+        (b"a text file", 415, "unreadable_file"),
+        (png(ramp(200, 300))[:700], 415, "unreadable_file"),
+        (declared(40_000, 40_000), 413, "too_large"),
+        (declared(1, 1), 422, "invalid_value"),
+    ],
+)
+def test_bad_pictures_leave_the_shelf_as_it_was(
+    client: TestClient, data: bytes, status: int, kind: str
+) -> None:
+    before = client.get("/api/pieces").json()
+    response = bring(client, data, "scan.png")
+    assert response.status_code == status
+    error = response.json()["error"]
+    assert (error["kind"], error["what"]) == (kind, "scan.png")
+    assert error["why"]
+    assert error["remedy"]
+    assert client.get("/api/pieces").json() == before
+
+
+@pytest.mark.parametrize("depth", [0, -3, "plenty", None, {"mm": "NaN"}])
+def test_bad_numbers_leave_the_piece_as_it_was(client: TestClient, depth: Any) -> None:
+    piece = bring(client).json()
+    for call in (
+        client.put(f"/api/pieces/{piece['id']}/recipe", json={"recipe": with_depth(piece, depth)}),
+        client.post("/api/preview", json=with_depth(piece, depth)),
+    ):
+        assert call.status_code == 422
+        assert set(call.json()["error"]) == {"kind", "what", "why", "remedy"}
+    assert client.get(f"/api/pieces/{piece['id']}").json() == piece
+
+
+def test_a_full_disk_is_said_and_nothing_is_lost(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    before = client.get("/api/pieces").json()
+
+    def full(*_: object, **__: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("nebrel.core.formats.files.tempfile.mkstemp", full)
+    response = bring(client, png(ramp(31, 17)))
+    assert response.status_code == 507
+    assert response.json()["error"]["what"] == "ramp.png"
+    assert "space" in response.json()["error"]["why"]
+    assert client.get("/api/pieces").json() == before
+
+
+def test_unknown_things_have_the_same_error_shape(client: TestClient) -> None:
+    for url in (
+        "/api/pieces/nothing",
+        "/api/jobs/nothing",
+        "/api/nothing",
+        "/api/pictures/" + "0" * 64,
+    ):
+        response = client.get(url)
+        assert response.status_code == 404
+        assert response.json()["error"]["kind"] == "not_found"
+
+
+def test_foreign_hosts_and_origins_are_refused(client: TestClient) -> None:
+    assert client.get("/api/pieces", headers={"Host": "evil.example"}).status_code == 403
+    for origin in ("http://evil.example", "null", "http://127.0.0.1:9"):
+        refused = client.post("/api/length", json={"text": "1"}, headers={"Origin": origin})
+        assert refused.status_code == 403
+        assert refused.json()["error"]["kind"] == "refused"
+    own = client.post("/api/length", json={"text": "1"}, headers={"Origin": "http://127.0.0.1"})
+    assert own.status_code == 200
+
+
+def test_an_endless_upload_is_refused(client: TestClient) -> None:
+    response = client.post("/api/pieces", headers={"Content-Length": "99999999999"}, content=b"x")
+    assert response.status_code == 413
