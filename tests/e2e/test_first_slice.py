@@ -92,16 +92,24 @@ def test_the_piece_follows_while_a_slider_moves(page: Page, drop: Drop) -> None:
     trail(page, "Heights").click()
     before = view_pixels(page)
     slider = page.get_by_label("Relief depth, slider")
-    slider.focus()
-    for _ in range(30):
-        slider.press("ArrowRight")
-    expect(page.get_by_label("Relief depth", exact=True)).to_have_value("6 mm")
-    expect(trail(page, "Heights")).to_contain_text("1 to 7 mm")
+    box = slider.bounding_box()
+    assert box
+    middle = box["y"] + box["height"] / 2
+    # The thumb stands at 3 of 0.2 to 20 mm; its centre runs half a thumb inside the track.
+    page.mouse.move(box["x"] + 8 + (box["width"] - 16) * 2.8 / 19.8, middle)
+    page.mouse.down()
+    for share in (0.2, 0.3, 0.4):
+        page.mouse.move(box["x"] + box["width"] * share, middle)
+        page.wait_for_timeout(700)  # longer than a control rests before it is kept
+    page.mouse.up()
     expect(trail(page, "Finish")).to_contain_text("closed")
+    expect(page.get_by_label("Relief depth", exact=True)).not_to_have_value("3 mm")
     assert np.abs(view_pixels(page) - before).max() > 20
-    # One drag is one step back.
+    # One drag is one step back, however slowly it went.
     page.keyboard.press("Control+z")
     expect(page.get_by_label("Relief depth", exact=True)).to_have_value("3 mm")
+    slider.press("ArrowRight")
+    expect(page.get_by_label("Relief depth", exact=True)).to_have_value("3.1 mm")
 
 
 def test_views_and_mesh_lines_change_what_is_seen(page: Page, drop: Drop) -> None:

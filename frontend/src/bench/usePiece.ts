@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, detailOf, type ErrorDetail, type Piece, type Recipe, take } from "../api/client";
 import { showError } from "../shared/notices";
+import { useHeld } from "./useHeld";
 
 /** How long a moving control must rest before its state is kept. */
 const REST_MS = 450;
@@ -38,6 +39,7 @@ export function usePiece(pieceId: string): OpenPiece {
   const pending = useRef<{ recipe: Recipe; label: string }>(undefined);
   const timer = useRef<number>(undefined);
   const saving = useRef<Promise<boolean>>(Promise.resolve(true));
+  const held = useHeld();
   const piece = query.data;
   const current = useRef(piece);
   useEffect(() => {
@@ -97,9 +99,14 @@ export function usePiece(pieceId: string): OpenPiece {
       setEdited(pending.current);
       setSaveState("unsaved");
       window.clearTimeout(timer.current);
-      timer.current = window.setTimeout(() => void flush(), resting ? 0 : REST_MS);
+      // However slowly a held control moves, it is one step.
+      const rest = () => {
+        if (held.current && !resting) timer.current = window.setTimeout(rest, REST_MS);
+        else void flush();
+      };
+      timer.current = window.setTimeout(rest, resting ? 0 : REST_MS);
     },
-    [flush],
+    [flush, held],
   );
 
   const step = useCallback(
