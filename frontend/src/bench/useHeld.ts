@@ -7,8 +7,9 @@ export function useHeld(): RefObject<boolean> {
     const down = () => {
       held.current = true;
     };
-    const up = () => {
-      held.current = false;
+    const up = (event: Event) => {
+      // A field that loses the focus says blur too; only the window's own counts.
+      if (event.type !== "blur" || event.target === window) held.current = false;
     };
     const pairs = [
       ["pointerdown", down],
