@@ -8,29 +8,53 @@ import numpy as np
 from nebrel.core.data import Floats, Picture
 
 
+def resample(values: Floats, rows: int, cols: int) -> Floats:
+    """The same picture on another number of pixels; corner pixels stay the corners.
+
+    Parameters
+    ----------
+    values : (r, c) or (r, c, 3) float32, at least 2 by 2
+    rows, cols : >= 2
+
+    Returns
+    -------
+    (rows, cols) or (rows, cols, 3) float32: smoothed against aliasing where it shrinks,
+    bicubic where it grows, never outside the range of the input
+    """
+    old_rows, old_cols = values.shape[:2]
+    if (rows, cols) == (old_rows, old_cols):
+        return values
+    step_y, step_x = (old_rows - 1) / (rows - 1), (old_cols - 1) / (cols - 1)
+    width, height = (max(1, int(step)) | 1 for step in (step_x, step_y))
+    calm = values
+    if width > 1 or height > 1:
+        calm = cv2.blur(values, (width, height), borderType=cv2.BORDER_REFLECT)
+    grows = max(step_x, step_y) < 1
+    matrix = np.array([[step_x, 0, 0], [0, step_y, 0]], np.float64)
+    method = (cv2.INTER_CUBIC if grows else cv2.INTER_LINEAR) | cv2.WARP_INVERSE_MAP
+    found = cv2.warpAffine(
+        calm, matrix, (cols, rows), flags=method, borderMode=cv2.BORDER_REPLICATE
+    )
+    if grows:
+        found = np.clip(found, values.min(), values.max())
+    return np.asarray(found, np.float32)
+
+
 def reduce_to(values: Floats, longest_px: int) -> Floats:
     """A smaller copy whose corner pixels stay the corners of the original.
 
     Parameters
     ----------
-    values : (rows, cols) float32
+    values : (rows, cols) or (rows, cols, 3) float32
     longest_px : the most pixels along the longer side, >= 2; a smaller picture is returned as is
-
-    Returns
-    -------
-    (rows', cols') float32, at least 2 by 2, smoothed against aliasing
     """
-    rows, cols = values.shape
+    rows, cols = values.shape[:2]
     step = (max(rows, cols) - 1) / (longest_px - 1)
     if step <= 1:
         return values
-    new_rows, new_cols = max(2, round((rows - 1) / step) + 1), max(2, round((cols - 1) / step) + 1)
-    y = np.linspace(0, rows - 1, new_rows, dtype=np.float32)
-    x = np.linspace(0, cols - 1, new_cols, dtype=np.float32)
-    width = max(1, int(step)) | 1
-    calm = cv2.blur(values, (width, width), borderType=cv2.BORDER_REFLECT) if width > 1 else values
-    grid_x, grid_y = np.meshgrid(x, y)
-    return cv2.remap(calm, grid_x, grid_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return resample(
+        values, max(2, round((rows - 1) / step) + 1), max(2, round((cols - 1) / step) + 1)
+    )
 
 
 def display_bytes(picture: Picture, longest_px: int) -> bytes:

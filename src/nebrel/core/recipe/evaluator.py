@@ -11,33 +11,69 @@ from threading import RLock
 from typing import Any, Literal, get_args
 
 from nebrel.core.data import Floats, HeightField, Mesh, Picture
-from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
 from nebrel.core.heights.raise_tones import Raised, raise_tones, size_mm
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.picture.resample import reduce_to
 from nebrel.core.picture.tone import read_tone
+from nebrel.core.picture.working import Working, begin
+from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
+from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.models import Recipe
 
-Quality = Literal["draft", "full"]
+Quality = Literal["draft", "screen", "full"]
 Progress = Callable[[float, str], None]
-PictureSource = Callable[[str], Picture]
 
 DRAFT_PIXELS = 256
+SCREEN_PIXELS = 1024
 DRAFT_TRIANGLES = 16_000
-_VERSION = 1  # part of every key: raise it when a step computes something else than before
+_LONGEST: dict[Quality, int | None] = {
+    "draft": DRAFT_PIXELS,
+    "screen": SCREEN_PIXELS,
+    "full": None,
+}
+_VERSION = 2  # part of every key: raise it when a step computes something else than before
+
+
+@dataclass(frozen=True)
+class Failure:
+    """A correction that could not be applied; the others were."""
+
+    index: int
+    error: NebrelError
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """A picture after its corrections.
+
+    Attributes
+    ----------
+    key : changes with the picture, the corrections, the size and the quality
+    work : the picture, with its pitch in mm
+    failures : corrections that could not be applied, by their place in the list
+    """
+
+    key: str
+    work: Working
+    failures: tuple[Failure, ...]
+    bit_depth: int
+    notes: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class Tones:
-    """A decoded picture, ready to be raised."""
+    """A corrected picture, ready to be raised."""
 
     tone: Floats
     alpha: Floats | None
-    shares: dict[Raised, tuple[float, float]]  # lowest and highest raised share at full resolution
+    shares: dict[Raised, tuple[float, float]]  # lowest and highest raised share
     rows: int
     cols: int
+    wide_mm: float
+    tall_mm: float
     bit_depth: int
     notes: tuple[str, ...]
+    failures: tuple[Failure, ...]
 
 
 @dataclass(frozen=True)
@@ -48,7 +84,7 @@ class Evaluation:
     quality: Quality
     tones: Tones
     heights: HeightField
-    range_mm: tuple[float, float]  # lowest and highest of the full resolution, in a draft too
+    range_mm: tuple[float, float]  # lowest and highest
     mesh: Mesh
     report: MeshReport
 
@@ -63,6 +99,7 @@ class Evaluation:
                 "bit_depth": self.tones.bit_depth,
                 "transparent": self.tones.alpha is not None,
                 "notes": list(self.tones.notes),
+                "failed": len(self.tones.failures),
             },
             "heights": {
                 "lowest_mm": round(self.range_mm[0], 4),
@@ -78,20 +115,38 @@ class Evaluation:
 
 
 @dataclass(frozen=True)
-class _Link:
+class _Read:
+    """A decoded picture."""
+
+    work: Working
+    rows: int
+    cols: int
+    bit_depth: int
+    notes: tuple[str, ...]
+    shares: dict[Raised, tuple[float, float]]  # at full resolution, whatever the quality
+
+
+@dataclass(frozen=True)
+class _Done:
+    """A correction that was applied."""
+
+    work: Working
+    pitch_ratio: float
+
+
+@dataclass(frozen=True)
+class _Planned:
     name: str
-    params: Any
-    run: Callable[[Any], Any]
-    words: str
-    share: float
+    key: str
+    step: Correction | None = None
+    index: int = -1
 
 
 class Evaluator:
     """Evaluates recipes and keeps the result of each step in a bounded cache.
 
     A step's key is a hash of its own settings and of the key before it, so a change
-    recomputes only what lies after it. Draft and full quality differ by resolution and
-    tolerance alone.
+    recomputes only what lies after it. Qualities differ by resolution and tolerance alone.
 
     Parameters
     ----------
@@ -121,85 +176,109 @@ class Evaluator:
 
         Raises
         ------
-        NebrelError : whatever a step refuses
+        NebrelError : whatever a step refuses; a refused correction is only noted
         """
-        result: Any = None
-        key: str = quality
-        done = 0.0
-        results: dict[str, Any] = {}
+        tell = progress or (lambda _done, _words: None)
         with self._lock:
-            for link in self._chain(recipe, quality):
-                key = _hash(key, link.name, link.params)
-                if progress:
-                    progress(done, link.words)
-                if key in self._kept:
-                    self._kept.move_to_end(key)
-                    self.reused[link.name] += 1
-                    result = self._kept[key]
-                else:
-                    before = result
-                    result = link.run(before)
-                    self.computed[link.name] += 1
-                    self._keep(key, result)
-                results[link.name] = result
-                done += link.share
-        heights: HeightField = results["heights"]
-        mesh, report = results["solid"]
-        tones: Tones = results["picture"]
+            corrected = self._correct(recipe, quality, None, tell)
+            _, tones_key, heights_key, key = self._later(recipe, quality, corrected.key)
+            tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
+            tones = _with_figures(tones, corrected)
+            tell(0.55, "raising the tones")
+            heights = self._run("heights", heights_key, lambda: _raise(recipe, tones))
+            tell(0.6, "making the solid")
+            tolerance = _tolerance(recipe, quality)
+            mesh, report = self._run("solid", key, lambda: _solid(heights, tolerance, quality))
         return Evaluation(key, quality, tones, heights, _range_mm(recipe, tones), mesh, report)
+
+    def correct(
+        self,
+        recipe: Recipe,
+        quality: Quality = "full",
+        upto: int | None = None,
+        progress: Progress | None = None,
+    ) -> Corrected:
+        """The picture after its corrections, or after the first `upto` of the list.
+
+        A correction that is refused is noted in the result; the others still apply.
+        """
+        with self._lock:
+            return self._correct(recipe, quality, upto, progress or (lambda _done, _words: None))
 
     def key_of(self, recipe: Recipe, quality: Quality) -> str:
         """The key the whole evaluation will carry, without running it."""
-        key: str = quality
-        for link in self._chain(recipe, quality):
-            key = _hash(key, link.name, link.params)
-        return key
+        return self._later(recipe, quality, _plan(recipe, quality, None)[-1].key)[-1]
 
-    def _chain(self, recipe: Recipe, quality: Quality) -> list[_Link]:
+    def _correct(
+        self, recipe: Recipe, quality: Quality, upto: int | None, tell: Progress
+    ) -> Corrected:
+        plan = _plan(recipe, quality, upto)
+        tell(0.0, "reading the picture")
+        read: _Read = self._run("picture", plan[0].key, lambda: self._read(recipe, quality))
+        wide, _ = size_mm(read.rows, read.cols, recipe.picture.along, recipe.picture.side.mm)
+        work = replace(read.work, pitch_mm=wide / (read.work.cols - 1))
+        failures = []
+        for number, planned in enumerate(plan[1:], 1):
+            tell(0.2 + 0.35 * number / len(plan), planned.name.replace("_", " "))
+            done = self._run(planned.name, planned.key, self._applying(work, planned.step))
+            if isinstance(done, NebrelError):
+                failures.append(Failure(planned.index, done))
+            else:
+                work = replace(done.work, pitch_mm=work.pitch_mm * done.pitch_ratio)
+        return Corrected(plan[-1].key, work, tuple(failures), read.bit_depth, read.notes)
+
+    def _applying(self, work: Working, step: Correction | None) -> Callable[[], Any]:
+        def apply() -> _Done | NebrelError:
+            assert step is not None
+            try:
+                after = correct(work, step, self._pictures)
+            except NebrelError as error:
+                return error
+            return _Done(after, after.pitch_mm / work.pitch_mm)
+
+        return apply
+
+    def _later(self, recipe: Recipe, quality: Quality, corrected: str) -> tuple[str, ...]:
+        """Keys of what comes after the corrections."""
         picture, heights = recipe.picture, recipe.heights
-        tolerance = draft_tolerance(recipe) if quality == "draft" else recipe.finish.tolerance.mm
-        height_params = [
-            picture.along,
-            picture.side.mm,
-            heights.raised,
-            heights.depth.mm,
-            heights.backing.mm,
-        ]
-        return [
-            _Link(
-                "picture",
-                [picture.sha256],
-                lambda _: self._read(picture.sha256, quality),
-                "reading the picture",
-                0.25,
-            ),
-            _Link(
-                "heights",
-                height_params,
-                lambda tones: _raise(recipe, tones),
-                "raising the tones",
-                0.05,
-            ),
-            _Link(
-                "solid",
-                [recipe.form.kind, tolerance],
-                lambda field: _solid(field, tolerance, quality),
-                "making the solid",
-                0.6,
-            ),
-        ]
+        tones = _hash(corrected, "tones", None)
+        params = [picture.along, picture.side.mm, heights.raised, heights.depth.mm]
+        raised = _hash(tones, "heights", [*params, heights.backing.mm])
+        solid = _hash(raised, "solid", [recipe.form.kind, _tolerance(recipe, quality)])
+        return corrected, tones, raised, solid
 
-    def _read(self, sha256: str, quality: Quality) -> Tones:
-        picture: Picture = self._pictures(sha256)
-        tone, alpha = read_tone(picture), picture.alpha
-        shares = {raised: _extremes(tone, alpha, raised) for raised in get_args(Raised)}
-        tones = Tones(
-            tone, alpha, shares, picture.rows, picture.cols, picture.bit_depth, picture.notes
-        )
-        if quality == "draft":
-            reduced = None if alpha is None else reduce_to(alpha, DRAFT_PIXELS)
-            tones = replace(tones, tone=reduce_to(tone, DRAFT_PIXELS), alpha=reduced)
-        return tones
+    def _run(self, name: str, key: str, compute: Callable[[], Any]) -> Any:
+        if key in self._kept:
+            self._kept.move_to_end(key)
+            self.reused[name] += 1
+            return self._kept[key]
+        result = compute()
+        self.computed[name] += 1
+        self._keep(key, result)
+        return result
+
+    def _read(self, recipe: Recipe, quality: Quality) -> _Read:
+        picture: Picture = self._pictures(recipe.picture.sha256)
+        tone = read_tone(picture)
+        shares = {raised: _extremes(tone, picture.alpha, raised) for raised in get_args(Raised)}
+        work = begin(picture, _LONGEST[quality], 1.0)
+        return _Read(work, picture.rows, picture.cols, picture.bit_depth, picture.notes, shares)
+
+    def _tones(self, recipe: Recipe, corrected: Corrected) -> Tones:
+        work = corrected.work
+        tone = work.tone
+        if any(step.enabled for step in recipe.picture.corrections):
+            shares = {raised: _extremes(tone, work.alpha, raised) for raised in get_args(Raised)}
+        else:
+            shares = self._shares_of(recipe, corrected)
+        return Tones(tone, work.alpha, shares, 0, 0, 0.0, 0.0, 8, (), ())
+
+    def _shares_of(self, recipe: Recipe, corrected: Corrected) -> dict[Raised, tuple[float, float]]:
+        read = self._kept.get(corrected.key)
+        if isinstance(read, _Read):
+            return read.shares
+        tone, alpha = corrected.work.tone, corrected.work.alpha
+        return {raised: _extremes(tone, alpha, raised) for raised in get_args(Raised)}
 
     def _keep(self, key: str, result: Any) -> None:
         self._kept[key] = result
@@ -207,6 +286,41 @@ class Evaluator:
         while self._weight > self._limit and len(self._kept) > 1:
             _, dropped = self._kept.popitem(last=False)
             self._weight -= _weigh(dropped)
+
+
+def _plan(recipe: Recipe, quality: Quality, upto: int | None) -> list[_Planned]:
+    """Name and key of reading the picture and of every correction that is switched on."""
+    picture = recipe.picture
+    key = _hash(quality, "picture", [picture.sha256])
+    plan = [_Planned("picture", key)]
+    for index, step in enumerate(picture.corrections[:upto]):
+        if not step.enabled:
+            continue
+        params: list[Any] = [step.model_dump(mode="json", exclude={"id", "enabled"})]
+        if depends_on_size(step):
+            params += [picture.along, picture.side.mm]
+        key = _hash(key, step.kind, params)
+        plan.append(_Planned(step.kind, key, step, index))
+    return plan
+
+
+def _tolerance(recipe: Recipe, quality: Quality) -> float:
+    return draft_tolerance(recipe) if quality == "draft" else recipe.finish.tolerance.mm
+
+
+def _with_figures(tones: Tones, corrected: Corrected) -> Tones:
+    work = corrected.work
+    wide, tall = work.size_mm
+    return replace(
+        tones,
+        rows=round((work.rows - 1) / work.density) + 1,
+        cols=round((work.cols - 1) / work.density) + 1,
+        wide_mm=wide,
+        tall_mm=tall,
+        bit_depth=corrected.bit_depth,
+        notes=corrected.notes,
+        failures=corrected.failures,
+    )
 
 
 def draft_tolerance(recipe: Recipe) -> float:
@@ -234,9 +348,7 @@ def _raise(recipe: Recipe, tones: Tones) -> HeightField:
             f"with {step.backing.mm:g} mm the lowest spot of the relief has no thickness",
             "The nearest that works is a backing of 0.2 mm",
         )
-    return HeightField(
-        mm, *size_mm(tones.rows, tones.cols, recipe.picture.along, recipe.picture.side.mm)
-    )
+    return HeightField(mm, tones.wide_mm, tones.tall_mm)
 
 
 def _solid(field: HeightField, tolerance_mm: float, quality: Quality) -> tuple[Mesh, MeshReport]:
@@ -260,6 +372,10 @@ def _hash(before: str, name: str, params: Any) -> str:
 def _weigh(result: Any) -> int:
     if isinstance(result, tuple):
         return sum(_weigh(part) for part in result)
+    if isinstance(result, _Read | _Done):
+        return _weigh(result.work)
+    if isinstance(result, Working):
+        return result.pixels.nbytes + (0 if result.alpha is None else result.alpha.nbytes)
     if isinstance(result, Tones):
         return result.tone.nbytes + (0 if result.alpha is None else result.alpha.nbytes)
     if isinstance(result, HeightField):

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
+from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction
 from nebrel.core.recipe.length import (
     BackingLength,
     DepthLength,
@@ -35,7 +36,11 @@ class PictureStep(Step):
     )
     filename: str = Field("", max_length=255, description="what the file was called")
     along: Literal["wide", "tall"] = Field("wide", description="which side `side` measures")
-    side: SideLength = Length(mm=100.0)
+    side: Annotated[
+        SideLength,
+        Field(description="of the picture as it was brought in, before corrections"),
+    ] = Length(mm=100.0)
+    corrections: Annotated[list[Correction], Field(max_length=MOST_CORRECTIONS)] = []
 
 
 class HeightsStep(Step):

@@ -1,0 +1,139 @@
+"""The background of a picture: the light or dark tone that its edge lies in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats
+from nebrel.core.picture.resample import reduce_to, resample
+
+_WORK_PX = 400
+
+
+@dataclass(frozen=True)
+class Background:
+    """What lies behind the subject.
+
+    Attributes
+    ----------
+    tone : its middle tone
+    low, high : its 2nd and 98th percentile, noise calmed
+    share : of the area of the picture
+    surface : (rows, cols) float32, its tone everywhere, smooth, also below the subject
+    where : (rows, cols) bool
+    """
+
+    tone: float
+    low: float
+    high: float
+    share: float
+    surface: Floats
+    where: NDArray[np.bool_]
+
+    @property
+    def unevenness(self) -> float:
+        """How far its tones reach apart."""
+        return self.high - self.low
+
+
+def border_tone(tone: Floats) -> float:
+    """Median tone along the edge."""
+    return float(np.median(_ring(tone)))
+
+
+def _ring(tone: Floats) -> Floats:
+    return np.concatenate([tone[0], tone[-1], tone[1:-1, 0], tone[1:-1, -1]])
+
+
+def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
+    """The background, if the edge of the picture lies in one.
+
+    A smooth surface (a quadratic in x and y) is fitted to the tones along the edge and then
+    to everything connected to the edge that lies within `reach` of it.
+
+    Parameters
+    ----------
+    tone : (rows, cols) float32
+    reach : tones this far from the surface still belong to it
+
+    Returns
+    -------
+    Background, or None when the edge is a drawing, a ramp or a photograph
+    """
+    small = reduce_to(tone, _WORK_PX)
+    if min(small.shape) < 8:
+        return None
+    calm = cv2.medianBlur(np.ascontiguousarray(small), 3)
+    calm = cv2.GaussianBlur(calm, (0, 0), 1.0)
+    ring = _ring(calm)
+    middle = float(np.median(ring))
+    # The edge of a background is one end of the tones and never changes abruptly.
+    if 0.35 < middle < 0.62 or float(np.mean(np.abs(ring - middle) < 0.2)) < 0.85:
+        return None
+    if float(np.quantile(ring, 0.9) - np.quantile(ring, 0.1)) > 0.34:
+        return None
+    terms = _terms(*calm.shape)
+    inside = np.zeros(calm.shape, bool)
+    inside[:2], inside[-2:], inside[:, :2], inside[:, -2:] = True, True, True, True
+    inside &= np.abs(calm - middle) < 0.2
+    surface = calm
+    for round_ in range(6):
+        surface = _fit(terms, calm, inside, constant=round_ == 0)
+        limit = 0.17 if round_ == 0 else max(reach, 0.03)
+        inside = _touching_edge(np.abs(calm - surface) < limit)
+        if inside.mean() < 0.05:
+            return None
+    core = cv2.erode(inside.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
+    values = calm[core if core.any() else inside]
+    low, high = (float(q) for q in np.quantile(values, (0.02, 0.98)))
+    rows, cols = tone.shape
+    where = cv2.resize(inside.astype(np.uint8), (cols, rows), interpolation=cv2.INTER_NEAREST)
+    return Background(
+        float(np.median(values)), low, high, float(inside.mean()),
+        resample(np.clip(surface, 0, 1).astype(np.float32), rows, cols), where.astype(bool),
+    )  # fmt: skip
+
+
+def even_out(values: Floats, background: Background, tone: float) -> Floats:
+    """Take the falling light of the background out of the whole picture.
+
+    Paper reflects a share of the light on it, so a light background is divided out; a dark
+    one is taken away.
+
+    Parameters
+    ----------
+    values : (rows, cols) or (rows, cols, 3) float32
+    tone : what the background becomes
+    """
+    surface = background.surface if values.ndim == 2 else background.surface[..., None]
+    if background.tone > 0.5:
+        found = values * (np.float32(tone) / np.maximum(surface, np.float32(0.05)))
+    else:
+        room = (1 - np.float32(tone)) / np.maximum(1 - surface, np.float32(0.05))
+        found = np.float32(tone) + (values - surface) * room
+    return np.clip(found, 0, 1).astype(np.float32)
+
+
+def _terms(rows: int, cols: int) -> NDArray[np.float64]:
+    y, x = np.mgrid[-1 : 1 : rows * 1j, -1 : 1 : cols * 1j]
+    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
+
+
+def _fit(
+    terms: NDArray[np.float64], tone: Floats, inside: NDArray[np.bool_], constant: bool
+) -> NDArray[np.float64]:
+    if constant:
+        return np.full(tone.shape, np.median(tone[inside]))
+    step = max(1, int(inside.sum() / 20_000))
+    factors, *_ = np.linalg.lstsq(terms[inside][::step], tone[inside][::step], rcond=None)
+    return terms @ factors
+
+
+def _touching_edge(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
+    touching = np.unique(_ring(labels))
+    return np.isin(labels, touching[touching > 0])

@@ -1,0 +1,171 @@
+"""The subject of a picture, parted from what lies behind it."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats
+from nebrel.core.errors import InvalidValue
+from nebrel.core.picture.masks import connected_to
+from nebrel.core.picture.resample import reduce_to, resample
+from nebrel.core.picture.smooth import guided
+
+_CUT_PX = 640  # the cut is found at this size and refined at the full one
+
+
+def drop_colour(
+    pixels: Floats, places: NDArray[np.float64] | None, tolerance: float, contiguous: bool
+) -> Floats:
+    """Mask of what is not the background colour.
+
+    Parameters
+    ----------
+    pixels : (rows, cols) or (rows, cols, 3) float32
+    places : (n, 2) x, y of background pixels, or None for the colour along the edge
+    tolerance : the most that any channel may differ
+    contiguous : drop only what is connected to a place (or to the edge)
+
+    Returns
+    -------
+    (rows, cols) float32, 1 is the subject; pixels between the two colours are soft
+
+    Raises
+    ------
+    InvalidValue : no place lies in the picture
+    """
+    rows, cols = pixels.shape[:2]
+    if places is None:
+        seeds = _edge_pixels(rows, cols)
+        edge = pixels[seeds[:, 1], seeds[:, 0]]
+        colours = np.median(edge, axis=0, keepdims=True)
+    else:
+        seeds = np.round(places).astype(np.int64)
+        seeds = seeds[
+            (seeds[:, 0] >= 0) & (seeds[:, 0] < cols) & (seeds[:, 1] >= 0) & (seeds[:, 1] < rows)
+        ]
+        if not len(seeds):
+            raise InvalidValue(
+                "isolate", "its places are not in the picture any more", "Click the background"
+            )
+        colours = pixels[seeds[:, 1], seeds[:, 0]]
+    apart = np.full((rows, cols), np.inf, np.float32)
+    for colour in np.unique(np.round(colours, 3), axis=0):
+        difference = np.abs(pixels - colour.astype(np.float32))
+        np.minimum(apart, difference if difference.ndim == 2 else difference.max(axis=2), out=apart)
+    like = apart <= max(tolerance, 1e-4)
+    if contiguous:
+        like = connected_to(like, seeds)
+    # Beyond the tolerance a border pixel is dropped by how near it still is to the background.
+    near = (cv2.dilate(like.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & ~like
+    furthest = cv2.dilate(np.where(like, 0, apart).astype(np.float32), np.ones((5, 5), np.uint8))
+    share = np.clip(apart / np.maximum(furthest, 1e-6), 0, 1)
+    return np.where(like, 0, np.where(near, share, 1)).astype(np.float32)
+
+
+def cut_out(
+    pixels: Floats,
+    box: tuple[float, float, float, float] | None,
+    keep: Floats,
+    drop: Floats,
+) -> Floats:
+    """Mask of the subject from a box around it and strokes over it and beside it.
+
+    Parameters
+    ----------
+    pixels : (rows, cols) or (rows, cols, 3) float32
+    box : left, top, wide, tall in pixels, or None
+    keep, drop : (rows, cols) float32 coverage of the strokes
+
+    Returns
+    -------
+    (rows, cols) float32, 1 is the subject
+
+    Raises
+    ------
+    InvalidValue : neither a box nor a stroke to keep, or nothing was found
+
+    Source: Rother, Kolmogorov and Blake, GrabCut, 2004, run on a reduced copy.
+    """
+    rows, cols = pixels.shape[:2]
+    small = reduce_to(pixels, _CUT_PX)
+    tall, wide = small.shape[:2]
+    scale_x, scale_y = (wide - 1) / (cols - 1), (tall - 1) / (rows - 1)
+    kept, dropped = (resample(mask, tall, wide) > 0.5 for mask in (keep, drop))
+    if box is None and not kept.any():
+        raise InvalidValue(
+            "isolate", "nothing marks the subject", "Draw a box around it, or a stroke on it"
+        )
+    guess = np.full((tall, wide), cv2.GC_BGD, np.uint8)
+    if box is None:
+        guess[1:-1, 1:-1] = cv2.GC_PR_FGD
+    else:
+        left, top = max(0, round(box[0] * scale_x)), max(0, round(box[1] * scale_y))
+        right, bottom = round((box[0] + box[2]) * scale_x), round((box[1] + box[3]) * scale_y)
+        guess[top : bottom + 1, left : right + 1] = cv2.GC_PR_FGD
+    guess[kept], guess[dropped] = cv2.GC_FGD, cv2.GC_BGD
+    if not ((guess == cv2.GC_BGD) | (guess == cv2.GC_PR_BGD)).any():
+        raise InvalidValue(
+            "isolate", "the box leaves no background", "Leave some background around the box"
+        )
+    if not ((guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)).any():
+        raise InvalidValue("isolate", "the box holds no picture", "Draw the box again")
+    coloured = small if small.ndim == 3 else np.dstack([small] * 3)
+    bytes_ = np.clip(coloured * 255 + 0.5, 0, 255).astype(np.uint8)
+    cv2.setRNGSeed(7)  # the mixture models start from chance; the same cut every time
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.grabCut(bytes_, guess, None, *models, 5, cv2.GC_INIT_WITH_MASK)
+    found = ((guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)).astype(np.float32)
+    if found.max() == 0:
+        raise InvalidValue("isolate", "no subject was found", "Draw a stroke over it to keep it")
+    return resample(found, rows, cols)
+
+
+def soften(pixels: Floats, mask: Floats, radius_px: float) -> Floats:
+    """Fit the edge of a mask to the picture below it, within a radius.
+
+    Parameters
+    ----------
+    pixels : (rows, cols) or (rows, cols, 3) float32
+    mask : (rows, cols) float32
+    """
+    guide = pixels if pixels.ndim == 2 else _telling(pixels, mask)
+    fitted = guided(mask, radius_px, 0.05, guide)
+    # A guided mask is too soft by nature: stretch its middle.
+    return np.clip((fitted - np.float32(0.5)) * np.float32(1.6) + np.float32(0.5), 0, 1)
+
+
+def _telling(pixels: Floats, mask: Floats) -> Floats:
+    """The channel in which subject and background differ most."""
+    step = max(1, int(np.sqrt(mask.size / 200_000)))
+    sample, inside = pixels[::step, ::step], mask[::step, ::step] > 0.5
+    if not inside.any() or inside.all():
+        return np.ascontiguousarray(pixels[..., 1])
+    gap = np.abs(sample[inside].mean(axis=0) - sample[~inside].mean(axis=0))
+    return np.ascontiguousarray(pixels[..., int(gap.argmax())])
+
+
+def decontaminate(pixels: Floats, mask: Floats, radius_px: float) -> Floats:
+    """Replace the background's colour in the soft edge of a mask by the subject's own."""
+    edge = (mask > 0.001) & (mask < 0.98)
+    if not edge.any():
+        return pixels
+    solid = (mask >= 0.98).astype(np.float32)
+    sigma = max(1.0, radius_px)
+    weight = cv2.GaussianBlur(solid, (0, 0), sigma)
+    sure = solid if pixels.ndim == 2 else solid[..., None]
+    near = cv2.GaussianBlur(pixels * sure, (0, 0), sigma)
+    safe = np.maximum(weight, 1e-6)
+    colour = near / (safe if pixels.ndim == 2 else safe[..., None])
+    usable = edge & (weight > 1e-3)
+    return np.where(usable if pixels.ndim == 2 else usable[..., None], colour, pixels)
+
+
+def _edge_pixels(rows: int, cols: int) -> NDArray[np.int64]:
+    x, y = np.arange(cols), np.arange(rows)
+    top = np.stack([x, np.zeros_like(x)], 1)
+    bottom = np.stack([x, np.full_like(x, rows - 1)], 1)
+    left = np.stack([np.zeros_like(y), y], 1)
+    right = np.stack([np.full_like(y, cols - 1), y], 1)
+    return np.concatenate([top, bottom, left, right])

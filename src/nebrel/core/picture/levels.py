@@ -1,0 +1,115 @@
+"""Tones to other tones, pixel by pixel: levels, curve, invert, contrast, exposure."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats
+from nebrel.core.picture.noise import estimate_noise
+from nebrel.core.picture.tone import to_displayed, to_linear
+
+_FINE = 65_536
+
+
+def level(values: Floats, black: float, white: float, middle: float = 1.0) -> Floats:
+    """Stretch tones so that `black` becomes 0 and `white` becomes 1.
+
+    Parameters
+    ----------
+    values : any shape, float32, 0 to 1
+    black, white : tones, black < white
+    middle : gamma of the mid-tones; above 1 lightens them
+    """
+    stretched = np.clip((values - np.float32(black)) * np.float32(1 / (white - black)), 0, 1)
+    if middle == 1:
+        return stretched
+    return cv2.pow(stretched, 1 / middle).reshape(values.shape)
+
+
+def find_levels(tone: Floats, share: float = 0.001) -> tuple[float, float]:
+    """Black and white point of a picture, as tones.
+
+    The share of pixels that may lie outside is cut off at either end. Noise spreads a flat
+    black or white around its true tone and would push both points outwards, so they are
+    looked for in a calmed copy, and an end that is a flat area gets the middle of that area.
+
+    Parameters
+    ----------
+    tone : (rows, cols) float32
+    share : of all pixels, cut off at each end
+    """
+    sigma = estimate_noise(tone)
+    if sigma < 0.6 / 255:
+        low, high = np.quantile(_sampled(tone), (share, 1 - share))
+        return _apart(float(low), float(high))
+    calm = cv2.medianBlur(np.ascontiguousarray(tone), 5)
+    calm = cv2.blur(calm, (3, 3))
+    values = np.sort(_sampled(calm))
+    spread = np.float32(0.6 * sigma)
+    low, high = (values[int(q * (values.size - 1))] for q in (share, 1 - share))
+    near_low = values[: int(np.searchsorted(values, low + 2 * spread, "right"))]
+    near_high = values[int(np.searchsorted(values, high - 2 * spread)) :]
+    # A flat end holds many more pixels near it than the ramp of a smooth picture would.
+    if near_low.size > 0.01 * values.size:
+        low = np.median(near_low)
+    if near_high.size > 0.01 * values.size:
+        high = np.median(near_high)
+    return _apart(float(low), float(high))
+
+
+def histogram(tone: Floats, bins: int = 128) -> NDArray[np.float64]:
+    """Share of pixels in equal bins from 0 to 1; sums to 1."""
+    counts = cv2.calcHist([np.ascontiguousarray(tone)], [0], None, [bins], [0, 1.0 + 1e-6])
+    return counts.ravel().astype(np.float64) / tone.size
+
+
+def bend(values: Floats, points: Sequence[tuple[float, float]]) -> Floats:
+    """Tones through a monotone-preserving cubic that runs through the points.
+
+    Parameters
+    ----------
+    values : any shape, float32
+    points : (tone before, tone after), increasing in the first; level beyond the ends
+
+    Source: Fritsch and Carlson, Monotone Piecewise Cubic Interpolation, 1980.
+    """
+    from scipy.interpolate import PchipInterpolator
+
+    x, y = np.asarray(points, np.float64).T
+    tones = np.linspace(0, 1, _FINE)
+    found = PchipInterpolator(x, y)(np.clip(tones, x[0], x[-1]))
+    return look_up(values, np.clip(found, 0, 1).astype(np.float32))
+
+
+def contrast(values: Floats, amount: float) -> Floats:
+    """Tones away from middle gray (amount 0 to 1) or towards it (-1 to 0)."""
+    gain = 1 + (3 * amount if amount > 0 else amount)
+    return np.clip((values - np.float32(0.5)) * np.float32(gain) + np.float32(0.5), 0, 1)
+
+
+def expose(values: Floats, stops: float) -> Floats:
+    """More (or less) light by powers of two, in linear light."""
+    tones = np.linspace(0, 1, _FINE, dtype=np.float32)
+    return look_up(values, to_displayed(np.clip(to_linear(tones) * np.float32(2**stops), 0, 1)))
+
+
+def look_up(values: Floats, table: Floats) -> Floats:
+    """Values through a table of 65 536 equal steps from 0 to 1."""
+    index = (np.clip(values, 0, 1) * np.float32(_FINE - 1) + np.float32(0.5)).astype(np.uint16)
+    return np.take(table, index)
+
+
+def _sampled(tone: Floats, most: int = 2_000_000) -> Floats:
+    """About `most` pixels, evenly spread."""
+    step = max(1, round((tone.size / most) ** 0.5))
+    return tone[::step, ::step].ravel()
+
+
+def _apart(low: float, high: float) -> tuple[float, float]:
+    if high - low < 0.004:  # one flat tone: nothing to stretch
+        return 0.0, 1.0
+    return max(0.0, low), min(1.0, high)
