@@ -8,7 +8,7 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.lengths import parse_length
@@ -71,6 +71,9 @@ def _parser() -> argparse.ArgumentParser:
     )
     relief.set_defaults(run=_relief)
 
+    _add_correct(commands)
+    _add_report(commands)
+
     inspect = commands.add_parser("inspect", help="figures of a mesh file")
     inspect.add_argument("mesh", type=Path, metavar="MESH")
     inspect.add_argument("--json", action="store_true", help="as one line of JSON")
@@ -85,6 +88,65 @@ def _parser() -> argparse.ArgumentParser:
     )
     serve.set_defaults(run=_serve)
     return parser
+
+
+class _InOrder(argparse.Action):
+    """Collects corrections in the order in which they were typed."""
+
+    def __call__(
+        self,
+        parser: argparse.ArgumentParser,
+        namespace: argparse.Namespace,
+        values: Any,
+        option_string: str | None = None,
+    ) -> None:
+        steps = [*(getattr(namespace, "steps_in_order", None) or [])]
+        steps.append(self.const if values == [] else values)
+        namespace.steps_in_order = steps
+
+
+def _add_correct(commands: Any) -> None:
+    from nebrel import cli_corrections as typed
+
+    correct = commands.add_parser(
+        "correct",
+        help="correct a picture; options apply in the order given",
+        description="Correct a picture and save it as a 16-bit gray PNG. Options apply in the "
+        "order given. Tones run from 0 (black) to 1 (white); above 1 they are read as 0 to 255.",
+    )
+    correct.add_argument("picture", type=Path, metavar="PICTURE")
+    correct.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.png")
+    for flag, parse, metavar, words in (
+        ("--crop", typed.crop, "X,Y,W,H", "keep a box, pixels from the upper left corner"),
+        ("--levels", typed.levels, "auto|B,W[,GAMMA]", "black point, white point, mid-tone"),
+        ("--threshold", typed.threshold, "otsu|local|T", "black and white only"),
+        ("--steps", typed.steps, "N", "reduce to N flat tones"),
+        ("--smooth", typed.smooth, "MM", "calm within a radius"),
+        ("--despeckle", typed.despeckle, "MM2", "take out specks up to an area"),
+        ("--wide", typed.wide, "MM", "how wide the picture is from here on"),
+        ("--read", typed.read, "CHANNEL", "luminance, red, green, blue, alpha or lightness"),
+        ("--drop-background", typed.drop_background, "TOLERANCE", "make it transparent"),
+        ("--extend", typed.extend, "MM,TONE", "more canvas all around, in a tone"),
+    ):
+        correct.add_argument(flag, type=parse, action=_InOrder, metavar=metavar, help=words)
+    correct.add_argument(
+        "--invert", action=_InOrder, nargs=0, const={"kind": "invert"}, help="dark for light"
+    )
+    correct.set_defaults(run=_correct)
+
+
+def _add_report(commands: Any) -> None:
+    report = commands.add_parser("report", help="what of a picture will not print as meant")
+    report.add_argument("picture", type=Path, metavar="PICTURE")
+    for flag, default, words in (
+        ("--wide", None, "width of the piece (100 on the longer side)"),
+        ("--depth", 3.0, "relief depth (3)"),
+        ("--nozzle", 0.42, "width of a nozzle line (0.42)"),
+        ("--layer", 0.12, "layer height (0.12)"),
+    ):
+        report.add_argument(flag, type=_length, default=default, metavar="MM", help=words)
+    report.add_argument("--json", action="store_true", help="as a list in JSON")
+    report.set_defaults(run=_report)
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -144,6 +206,69 @@ def _relief(options: argparse.Namespace) -> None:
         f"{options.output}: {size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} mm, "
         f"{report.triangles} triangles, closed, {report.volume_mm3 / 1000:.2f} cm³"
     )
+
+
+def _correct(options: argparse.Namespace) -> None:
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.formats.png import write_png
+    from nebrel.core.picture.decode import decode
+    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.recipe.models import load_recipe
+
+    if options.output.suffix.lower() != ".png":
+        raise InvalidValue(
+            str(options.output), "a corrected picture is a PNG", "Give the output the ending .png"
+        )
+    picture = decode(options.picture)
+    wide = picture.cols >= picture.rows
+    recipe = load_recipe(
+        {
+            "picture": {
+                "sha256": "0" * 64,
+                "along": "wide" if wide else "tall",
+                "corrections": getattr(options, "steps_in_order", []),
+            }
+        }
+    )
+    found = Evaluator(lambda _: picture, cache_bytes=0).correct(recipe)
+    if found.failures:
+        raise found.failures[0].error
+    work = found.work
+    write_png(options.output, work.tone, work.alpha, 25.4 / work.pitch_mm)
+    for note in found.notes:
+        print(f"note: {note}")
+    print(
+        f"{options.output}: {work.cols} × {work.rows} pixels, "
+        f"{work.size_mm[0]:.2f} × {work.size_mm[1]:.2f} mm"
+        + (", partly transparent" if work.alpha is not None else "")
+    )
+
+
+def _report(options: argparse.Namespace) -> None:
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.picture.decode import decode
+    from nebrel.core.picture.report import Printing, report
+    from nebrel.core.picture.working import begin
+
+    for name in ("wide", "depth", "nozzle", "layer"):
+        value = getattr(options, name)
+        if value is not None and not 0.001 <= value <= 5000:
+            raise InvalidValue(
+                f"--{name}", f"{value:g} mm is outside 0.001 to 5000 mm", "Give it in millimetres"
+            )
+    picture = decode(options.picture)
+    wide = options.wide or 100.0 * min(1.0, (picture.cols - 1) / (picture.rows - 1))
+    printing = Printing(options.depth, options.nozzle, options.layer)
+    findings = report(begin(picture, None, wide), printing)
+    if options.json:
+        import json
+
+        print(json.dumps([finding.as_dict() for finding in findings]))
+        return
+    for finding in findings:
+        print(f"{finding.severity}: {finding.text}")
+    if not findings:
+        print("Nothing stands in the way.")
 
 
 def _inspect(options: argparse.Namespace) -> None:

@@ -51,11 +51,16 @@ class Corrected:
     key : changes with the picture, the corrections, the size and the quality
     work : the picture, with its pitch in mm
     failures : corrections that could not be applied, by their place in the list
+    rows, cols : at full quality
+    size_mm : width and height at full quality
     """
 
     key: str
     work: Working
     failures: tuple[Failure, ...]
+    rows: int
+    cols: int
+    size_mm: tuple[float, float]
     bit_depth: int
     notes: tuple[str, ...]
 
@@ -215,8 +220,8 @@ class Evaluator:
         plan = _plan(recipe, quality, upto)
         tell(0.0, "reading the picture")
         read: _Read = self._run("picture", plan[0].key, lambda: self._read(recipe, quality))
-        wide, _ = size_mm(read.rows, read.cols, recipe.picture.along, recipe.picture.side.mm)
-        work = replace(read.work, pitch_mm=wide / (read.work.cols - 1))
+        wide, tall = size_mm(read.rows, read.cols, recipe.picture.along, recipe.picture.side.mm)
+        work = first = replace(read.work, pitch_mm=wide / (read.work.cols - 1))
         failures = []
         for number, planned in enumerate(plan[1:], 1):
             tell(0.2 + 0.35 * number / len(plan), planned.name.replace("_", " "))
@@ -225,7 +230,14 @@ class Evaluator:
                 failures.append(Failure(planned.index, done))
             else:
                 work = replace(done.work, pitch_mm=work.pitch_mm * done.pitch_ratio)
-        return Corrected(plan[-1].key, work, tuple(failures), read.bit_depth, read.notes)
+        rows, cols, size = read.rows, read.cols, (wide, tall)
+        same = work.place is first.place and work.density == first.density
+        if not same or work.pitch_mm != first.pitch_mm:
+            size = work.size_mm
+            rows, cols = (round((n - 1) / work.density) + 1 for n in (work.rows, work.cols))
+        return Corrected(
+            plan[-1].key, work, tuple(failures), rows, cols, size, read.bit_depth, read.notes
+        )
 
     def _applying(self, work: Working, step: Correction | None) -> Callable[[], Any]:
         def apply() -> _Done | NebrelError:
@@ -309,12 +321,11 @@ def _tolerance(recipe: Recipe, quality: Quality) -> float:
 
 
 def _with_figures(tones: Tones, corrected: Corrected) -> Tones:
-    work = corrected.work
-    wide, tall = work.size_mm
+    wide, tall = corrected.size_mm
     return replace(
         tones,
-        rows=round((work.rows - 1) / work.density) + 1,
-        cols=round((work.cols - 1) / work.density) + 1,
+        rows=corrected.rows,
+        cols=corrected.cols,
         wide_mm=wide,
         tall_mm=tall,
         bit_depth=corrected.bit_depth,
