@@ -52,8 +52,8 @@ def _ring(tone: Floats) -> Floats:
 def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
     """The background, if the edge of the picture lies in one.
 
-    A smooth surface (a quadratic in x and y) is fitted to the tones along the edge and then
-    to everything connected to the edge that lies within `reach` of it.
+    A smooth surface (a quadratic in x and y) is fitted to the tones along the edge, then to
+    what is connected to the edge and lies near it, then to everything that lies near it.
 
     Parameters
     ----------
@@ -76,6 +76,9 @@ def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
         return None
     if float(np.quantile(ring, 0.9) - np.quantile(ring, 0.1)) > 0.34:
         return None
+    # A subject may cross the edge here and there; a scene does so all the way round.
+    if float(np.mean(np.abs(np.diff(ring)) > 0.02)) > 0.025:
+        return None
     terms = _terms(*calm.shape)
     inside = np.zeros(calm.shape, bool)
     inside[:2], inside[-2:], inside[:, :2], inside[:, -2:] = True, True, True, True
@@ -84,7 +87,9 @@ def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
     for round_ in range(6):
         surface = _fit(terms, calm, inside, constant=round_ == 0)
         limit = 0.17 if round_ == 0 else max(reach, 0.03)
-        inside = _touching_edge(np.abs(calm - surface) < limit)
+        like = np.abs(calm - surface) < limit
+        # Once its light is known, the background is also found inside a drawn frame.
+        inside = _touching_edge(like) if round_ < 3 else like
         if inside.mean() < 0.05:
             return None
     core = cv2.erode(inside.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)

@@ -13,6 +13,8 @@ from nebrel.core.picture.noise import estimate_noise
 from nebrel.core.picture.tone import to_displayed, to_linear
 
 _FINE = 65_536
+# Shares of all pixels that may lie outside the automatic levels.
+_CLEAN_SHARE, _NOISY_SHARE = 2e-5, 2e-4
 
 
 def level(values: Floats, black: float, white: float, middle: float = 1.0) -> Floats:
@@ -30,35 +32,37 @@ def level(values: Floats, black: float, white: float, middle: float = 1.0) -> Fl
     return cv2.pow(stretched, 1 / middle).reshape(values.shape)
 
 
-def find_levels(tone: Floats, share: float = 0.001) -> tuple[float, float]:
+def find_levels(tone: Floats) -> tuple[float, float]:
     """Black and white point of a picture, as tones.
 
-    The share of pixels that may lie outside is cut off at either end. Noise spreads a flat
+    A small share of the pixels is cut off at either end as stray. Noise spreads a flat
     black or white around its true tone and would push both points outwards, so they are
     looked for in a calmed copy, and an end that is a flat area gets the middle of that area.
 
     Parameters
     ----------
     tone : (rows, cols) float32
-    share : of all pixels, cut off at each end
     """
     sigma = estimate_noise(tone)
     if sigma < 0.6 / 255:
-        low, high = np.quantile(_sampled(tone), (share, 1 - share))
+        low, high = np.quantile(_sampled(tone), (_CLEAN_SHARE, 1 - _CLEAN_SHARE))
         return _apart(float(low), float(high))
     calm = cv2.medianBlur(np.ascontiguousarray(tone), 5)
     calm = cv2.blur(calm, (3, 3))
     values = np.sort(_sampled(calm))
-    spread = np.float32(0.6 * sigma)
-    low, high = (values[int(q * (values.size - 1))] for q in (share, 1 - share))
-    near_low = values[: int(np.searchsorted(values, low + 2 * spread, "right"))]
-    near_high = values[int(np.searchsorted(values, high - 2 * spread)) :]
-    # A flat end holds many more pixels near it than the ramp of a smooth picture would.
-    if near_low.size > 0.01 * values.size:
-        low = np.median(near_low)
-    if near_high.size > 0.01 * values.size:
-        high = np.median(near_high)
-    return _apart(float(low), float(high))
+    low = _end(values, _NOISY_SHARE, 0.3 * sigma)
+    high = -_end(-values[::-1], _NOISY_SHARE, 0.3 * sigma)
+    return _apart(low, high)
+
+
+def _end(values: Floats, share: float, spread: float) -> float:
+    """The low end of sorted values; the middle of the flat area there, if there is one."""
+    low = float(values[int(share * (values.size - 1))])
+    first, second = np.searchsorted(values, (low + 4 * spread, low + 8 * spread))
+    # A flat area is a heap with little beyond it; a ramp goes on as it began.
+    if first > 0.004 * values.size and second - first < 0.5 * first:
+        return float(np.median(values[:first]))
+    return low
 
 
 def histogram(tone: Floats, bins: int = 128) -> NDArray[np.float64]:

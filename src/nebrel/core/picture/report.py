@@ -108,7 +108,8 @@ def _unclean(
         area = _flat_peak(away, np.isnan(seen))
         if background is not None and abs(background.tone - end) < 0.16:
             behind = background.where & (away < 0.3)
-            if float(np.median(away[behind])) > 0.6 * STEP_8 if behind.any() else False:
+            # Most of it is off: a tone that only glides away from the end is none.
+            if behind.any() and float(np.quantile(away[behind], 0.1)) > 0.6 * STEP_8:
                 area = behind if area is None else area | behind
         if area is None or area.mean() < 0.02:
             continue
@@ -147,7 +148,7 @@ def _flat_peak(away: Floats, hidden: NDArray[np.bool_]) -> NDArray[np.bool_] | N
     if share[0] > 0.04:
         # The first bin holds true black as well as what is just above it.
         first = sample[sample < 1 / bins]
-        above = float(np.median(first))
+        above = float(np.quantile(first, 0.1))
         if above > 0.6 * STEP_8 and (best is None or share[0] > share[best]):
             best = 0
     if best is None:
@@ -176,7 +177,7 @@ def _uneven(background: Background | None) -> Finding | None:
 
 
 def _contrast(tone: Floats, seen: Floats) -> Finding | None:
-    values = _sampled(cv2.blur(tone, (3, 3)), seen)
+    values = _sampled(cv2.blur(tone, (3, 3)) if not np.isnan(seen).any() else tone, seen)
     low, high = (float(q) for q in np.quantile(values, (0.0005, 0.9995)))
     if high - low >= 0.65 or high - low < 0.01:
         return None
@@ -295,7 +296,8 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
         scale += 1
     rows, cols = tone.shape
     fine = tone if scale == 1 else resample(tone, (rows - 1) * scale + 1, (cols - 1) * scale + 1)
-    side = max(2, int(np.ceil(wide_px * scale - 0.05)))
+    # An odd side: an even disc has no middle, and opening with it would shift the picture.
+    side = max(3, int(np.ceil(wide_px * scale - 0.05)) - 1 | 1)
     kernel = disc(side)
     for tones, operation in (("dark", cv2.MORPH_CLOSE), ("light", cv2.MORPH_OPEN)):
         without = cv2.morphologyEx(fine, operation, kernel, borderType=cv2.BORDER_REPLICATE)
