@@ -75,3 +75,17 @@ class RevisionRow(Base):
     recipe: Mapped[dict[str, Any]] = mapped_column(JSON)
     label: Mapped[str] = mapped_column(String(120), default="")
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+
+class MotifRow(Base):
+    """A cleaned picture kept for reuse."""
+
+    __tablename__ = "motif"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    tags: Mapped[list[str]] = mapped_column(JSON)
+    sha256: Mapped[str] = mapped_column(ForeignKey("picture.sha256"))
+    wide_mm: Mapped[float] = mapped_column(Float)
+    created: Mapped[datetime] = mapped_column(DateTime, default=now)
+    deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)

@@ -18,7 +18,9 @@ from nebrel.core.formats.files import writing
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe, picture_path
 from nebrel.store.database import open_database, transaction
-from nebrel.store.models import PictureRow, PieceRow, RevisionRow, now
+from nebrel.store.models import MotifRow, PictureRow, PieceRow, RevisionRow, now
+from nebrel.store.motifs import Motifs
+from nebrel.store.names import clean_name
 
 _KEEP_DELETED = timedelta(days=30)
 _MOST_REVISIONS = 2000
@@ -74,6 +76,7 @@ class Store:
             _make(path)
         self._engine = open_database(folder / "nebrel.db")
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
+        self.motifs = Motifs(self._sessions)
         self._purge()
 
     def close(self) -> None:
@@ -256,19 +259,20 @@ class Store:
             for row in old:
                 session.delete(row)
             session.flush()
-            used = {
-                recipe["picture"]["sha256"]
-                for recipe in session.scalars(select(RevisionRow.recipe))
-            }
+            for motif in session.scalars(
+                select(MotifRow).where(MotifRow.deleted < now() - _KEEP_DELETED)
+            ):
+                session.delete(motif)
+            session.flush()
+            used = set(session.scalars(select(MotifRow.sha256)))
+            for recipe in session.scalars(select(RevisionRow.recipe)):
+                used.add(recipe["picture"]["sha256"])
+                steps = recipe["picture"].get("corrections", [])
+                used.update(step["sha256"] for step in steps if "sha256" in step)
             for picture in session.scalars(select(PictureRow)).all():
                 if picture.sha256 not in used:
                     session.delete(picture)
                     picture_path(self.pictures, picture.sha256).unlink(missing_ok=True)
-
-
-def clean_name(text: str) -> str:
-    """A name on one line, without control characters, at most 200 characters."""
-    return " ".join("".join(c if c.isprintable() else " " for c in text).split())[:200]
 
 
 def _make(path: Path) -> None:

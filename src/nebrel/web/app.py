@@ -19,6 +19,7 @@ from nebrel.web import errors
 from nebrel.web.desk import Desk
 from nebrel.web.errors import respond
 from nebrel.web.guard import Guard
+from nebrel.web.picture_routes import router as picture_router
 from nebrel.web.routes import router
 
 STATIC = Path(__file__).parent / "static"
@@ -55,6 +56,7 @@ def create_app(store: Store | None, host: str = "127.0.0.1") -> FastAPI:
     )
     errors.install(app)
     app.include_router(router)
+    app.include_router(picture_router)
     app.mount("/", GZipMiddleware(FrontEnd(), minimum_size=500))
     app.add_middleware(Guard, host=host, most_bytes=_MOST_UPLOAD)
     return app

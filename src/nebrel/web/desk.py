@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import Depends, Request
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.glb import encode_glb
+from nebrel.core.formats.png import encode_png
 from nebrel.core.mesh.shade import split_creases
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.picture.report import Finding, Printing, report
+from nebrel.core.recipe.evaluator import Corrected, Evaluator
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
+from nebrel.store.store import Piece
 from nebrel.web import work
 from nebrel.web.jobs import Job, JobBoard
 from nebrel.web.schemas import Figures
 
 _CACHE_BYTES = 4_000_000_000
+_KEPT_REPORTS = 6
 
 
 class Desk:
@@ -25,6 +33,10 @@ class Desk:
         self.store = store
         self.jobs = JobBoard(store.folder)
         self.drafts = Evaluator(store.load_picture, cache_bytes=300_000_000)
+        # Apart from the drafts, so that a piece follows while its picture is worked on.
+        self.screens = Evaluator(store.load_picture, cache_bytes=300_000_000)
+        self.originals = Evaluator(store.load_picture, cache_bytes=700_000_000)
+        self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self._prune()
 
     def close(self) -> None:
@@ -84,6 +96,38 @@ class Desk:
                 file.write(image)
         return path
 
+    def size_of(self, piece: Piece) -> tuple[float, float] | None:
+        """Width and height after corrections, or None when these leave them alone."""
+        if not any(step.enabled for step in piece.recipe.picture.corrections):
+            return None
+        try:
+            return self.drafts.correct(piece.recipe, "draft").size_mm
+        except NebrelError:
+            return None  # the card says what the recipe says; the bench says what is wrong
+
+    def corrected(
+        self, recipe: Recipe, quality: Literal["screen", "full"], upto: int | None = None
+    ) -> Corrected:
+        """The picture of a recipe after its corrections."""
+        evaluator = self.screens if quality == "screen" else self.originals
+        return evaluator.correct(recipe, quality, upto)
+
+    def report(self, recipe: Recipe) -> list[Finding]:
+        """What of the corrected picture will not print as meant; kept for a while."""
+        corrected = self.originals.correct(recipe, "full")
+        depth = recipe.heights.depth.mm
+        key = f"{corrected.key}:{corrected.work.pitch_mm}:{depth}"
+        if key not in self._reports:
+            self._reports[key] = report(corrected.work, Printing(depth_mm=depth))
+            while len(self._reports) > _KEPT_REPORTS:
+                self._reports.popitem(last=False)
+        return self._reports[key]
+
+    def corrected_png(self, recipe: Recipe) -> bytes:
+        """The corrected picture as a 16-bit PNG with its resolution."""
+        work = self.originals.correct(recipe, "full").work
+        return encode_png(work.tone, work.alpha, 25.4 / work.pitch_mm)
+
     def _prune(self) -> None:
         """Drop the oldest finished files when the cache has grown too heavy."""
         files = sorted(
@@ -105,3 +149,16 @@ def _wait(job: Job) -> None:
         raise
     except Exception as error:
         raise job.error() or error from error
+
+
+def file_name(name: str) -> str:
+    """A name that any file system takes."""
+    return "".join("-" if c in '<>:"/\\|?*' else c for c in name).strip(". ") or "piece"
+
+
+def _desk(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+OnDesk = Annotated[Desk, Depends(_desk)]

@@ -5,14 +5,14 @@ from __future__ import annotations
 import time
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, File, Form, Request, Response, UploadFile
+from fastapi import APIRouter, File, Form, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from nebrel import __version__
 from nebrel.core.lengths import parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import Recipe
-from nebrel.web.desk import Desk
+from nebrel.web.desk import Desk, OnDesk, file_name
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
@@ -32,14 +32,6 @@ _STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
 router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
 
 
-def _desk(request: Request) -> Desk:
-    desk: Desk = request.app.state.desk
-    return desk
-
-
-OnDesk = Annotated[Desk, Depends(_desk)]
-
-
 @router.get("/version")
 def version() -> dict[str, str]:
     """Which version answers."""
@@ -55,7 +47,7 @@ def length(body: LengthIn) -> LengthOut:
 @router.get("/pieces")
 def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
     """The shelf, newest change first."""
-    return [PieceCard.of(piece) for piece in desk.store.pieces(query)]
+    return [PieceCard.of(piece, desk.size_of(piece)) for piece in desk.store.pieces(query)]
 
 
 @router.post("/pieces", status_code=201)
@@ -178,7 +170,7 @@ def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
     """The piece as binary STL, full quality."""
     found = desk.store.piece(piece_id)
     path = desk.stl(piece_id, found.recipe)
-    return FileResponse(path, media_type="model/stl", filename=f"{_safe(found.name)}.stl")
+    return FileResponse(path, media_type="model/stl", filename=f"{file_name(found.name)}.stl")
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
@@ -225,7 +217,3 @@ def _job(desk: Desk, found: Job) -> JobOut:
 
 def _known(request: Request, key: str) -> bool:
     return f'"{key}"' in request.headers.get("if-none-match", "")
-
-
-def _safe(name: str) -> str:
-    return "".join("-" if c in '<>:"/\\|?*' else c for c in name).strip(". ") or "piece"

@@ -8,7 +8,9 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.heights.raise_tones import size_mm
+from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.models import Recipe
+from nebrel.store.motifs import Motif
 from nebrel.store.store import PictureInfo, Piece
 from nebrel.web.errors import ErrorDetail
 
@@ -45,9 +47,9 @@ class PieceCard(BaseModel):
     tall_mm: float
 
     @classmethod
-    def of(cls, piece: Piece) -> PieceCard:
-        """From the store's own."""
-        return cls(**_card(piece))
+    def of(cls, piece: Piece, size_mm: tuple[float, float] | None = None) -> PieceCard:
+        """From the store's own; `size_mm` when corrections changed it."""
+        return cls(**_card(piece, size_mm))
 
 
 class PieceOut(PieceCard):
@@ -59,10 +61,10 @@ class PieceOut(PieceCard):
     redo: str | None = Field(description="what would be redone, or null")
 
     @classmethod
-    def of(cls, piece: Piece) -> PieceOut:
-        """From the store's own."""
+    def of(cls, piece: Piece, size_mm: tuple[float, float] | None = None) -> PieceOut:
+        """From the store's own; `size_mm` when corrections changed it."""
         return cls(
-            **_card(piece),
+            **_card(piece, size_mm),
             recipe=piece.recipe,
             picture=PictureOut.of(piece.picture),
             undo=piece.undo,
@@ -70,9 +72,10 @@ class PieceOut(PieceCard):
         )
 
 
-def _card(piece: Piece) -> dict[str, Any]:
+def _card(piece: Piece, corrected_mm: tuple[float, float] | None) -> dict[str, Any]:
     step = piece.recipe.picture
-    wide, tall = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
+    plain = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
+    wide, tall = corrected_mm or plain
     return {
         "id": piece.id,
         "name": piece.name,
@@ -119,6 +122,7 @@ class PictureFigures(BaseModel):
     bit_depth: int
     transparent: bool
     notes: list[str]
+    failed: int = Field(0, description="corrections that could not be applied")
 
 
 class HeightsFigures(BaseModel):
@@ -169,3 +173,112 @@ class JobOut(BaseModel):
     step: str
     figures: Figures | None = None
     error: ErrorDetail | None = None
+
+
+class CorrectedIn(BaseModel):
+    """Which state of a picture is wanted."""
+
+    recipe: Recipe
+    upto: int | None = Field(None, ge=0, description="only the first corrections of the list")
+    quality: Literal["screen", "full"] = "screen"
+
+
+class ViewIn(CorrectedIn):
+    """The same, to be seen."""
+
+    before: bool = Field(False, description="as it was brought in, in the frame of the result")
+    longest: int = Field(1400, ge=64, le=4096)
+
+
+class FailureOut(BaseModel):
+    """A correction that could not be applied."""
+
+    index: int
+    error: ErrorDetail
+
+
+class CorrectedOut(BaseModel):
+    """A picture after its corrections."""
+
+    key: str
+    cols: int
+    rows: int
+    wide_mm: float
+    tall_mm: float
+    place: list[float] = Field(
+        description="3 × 3 by rows: a pixel of the picture brought in to a share of this picture"
+    )
+    transparent: bool
+    kept: float = Field(description="share of the area that is not transparent")
+    failures: list[FailureOut]
+    histogram: list[float] = Field(description="share of the pixels in 128 equal steps of tone")
+    heights_mm: list[float] = Field(description="height of 256 tones from black to white, mm")
+    levels: tuple[float, float] = Field(description="black and white point as found")
+
+
+class ReportIn(BaseModel):
+    """A recipe whose picture is to be judged."""
+
+    recipe: Recipe
+
+
+class FindingOut(BaseModel):
+    """One thing worth knowing about a picture."""
+
+    kind: str
+    severity: Literal["note", "caution", "wrong"]
+    share: float
+    text: str
+    remedy: Correction | None
+    numbers: dict[str, float]
+    marked: bool = Field(description="whether its place can be shown")
+
+
+class ReportOut(BaseModel):
+    """All findings, the gravest first."""
+
+    findings: list[FindingOut]
+
+
+class MarkIn(ReportIn):
+    """Which finding's place is wanted, by its position in the report."""
+
+    index: int = Field(ge=0)
+
+
+class MotifIn(BaseModel):
+    """A motif to be kept from a piece's corrected picture."""
+
+    piece_id: str
+    name: str = Field(max_length=400)
+    tags: list[str] = Field([], max_length=40)
+
+
+class MotifChange(BaseModel):
+    """Another name and other tags."""
+
+    name: str = Field(max_length=400)
+    tags: list[str] = Field([], max_length=40)
+
+
+class MotifOut(BaseModel):
+    """A cleaned picture kept for reuse."""
+
+    id: str
+    name: str
+    tags: list[str]
+    wide_mm: float
+    created: datetime
+    picture: PictureOut
+
+    @classmethod
+    def of(cls, motif: Motif, picture: PictureInfo) -> MotifOut:
+        """From the store's own."""
+        return cls(
+            id=motif.id,
+            name=motif.name,
+            tags=list(motif.tags),
+            wide_mm=motif.wide_mm,
+            created=motif.created.replace(tzinfo=UTC),
+            picture=PictureOut.of(picture),
+        )

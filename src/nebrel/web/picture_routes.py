@@ -1,0 +1,189 @@
+"""The API of the Picture stop: corrected pictures, their report, and motifs."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, File, Response, UploadFile
+
+from nebrel.core.data import Picture
+from nebrel.core.errors import NotFound
+from nebrel.core.heights.raise_tones import raise_tones
+from nebrel.core.picture.levels import find_levels, histogram
+from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.models import default_recipe
+from nebrel.web.desk import OnDesk, file_name
+from nebrel.web.errors import ErrorBody, detail
+from nebrel.web.schemas import (
+    CorrectedIn,
+    CorrectedOut,
+    FailureOut,
+    FindingOut,
+    MarkIn,
+    MotifChange,
+    MotifIn,
+    MotifOut,
+    PictureOut,
+    PieceOut,
+    ReportIn,
+    ReportOut,
+    ViewIn,
+)
+
+_PNG = "image/png"
+_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
+_MARK_PX = 1024
+
+router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
+
+
+@router.post("/corrected")
+def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
+    """What a picture is after its corrections."""
+    found = desk.corrected(body.recipe, body.quality, body.upto)
+    work, heights = found.work, body.recipe.heights
+    tone = work.tone
+    tones = np.linspace(0, 1, 256, dtype=np.float32)[None]
+    raised = raise_tones(tones, None, heights.raised, heights.depth.mm, heights.backing.mm)
+    shares = np.diag([1 / (work.cols - 1), 1 / (work.rows - 1), 1.0]) @ work.place
+    return CorrectedOut(
+        key=found.key,
+        cols=found.cols,
+        rows=found.rows,
+        wide_mm=found.size_mm[0],
+        tall_mm=found.size_mm[1],
+        place=shares.ravel().tolist(),
+        transparent=work.alpha is not None,
+        kept=1.0 if work.alpha is None else float(work.alpha.mean()),
+        failures=[FailureOut(index=f.index, error=detail(f.error)) for f in found.failures],
+        histogram=histogram(tone).tolist(),
+        heights_mm=[round(float(mm), 4) for mm in raised[0]],
+        levels=find_levels(tone),
+    )
+
+
+@router.post("/corrected.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
+def corrected_view(desk: OnDesk, body: ViewIn) -> Response:
+    """The same picture for the screen, 8 bits a channel; transparent where it is dropped."""
+    found = desk.corrected(body.recipe, body.quality, body.upto)
+    work = found.work
+    pixels, alpha = work.pixels, work.alpha
+    if body.before:
+        original = desk.corrected(body.recipe, body.quality, 0).work
+        matrix = (work.place @ np.linalg.inv(original.place))[:2]
+        size, flags = (work.cols, work.rows), cv2.INTER_LINEAR
+        pixels = cv2.warpAffine(
+            original.pixels, matrix, size, flags=flags, borderMode=cv2.BORDER_REPLICATE
+        )
+        alpha = original.alpha
+        if alpha is not None:
+            alpha = cv2.warpAffine(alpha, matrix, size, flags=flags)
+    return Response(
+        display_bytes(Picture(pixels, alpha), body.longest),
+        media_type=_PNG,
+        headers={"Cache-Control": "no-store"},
+    )
+
+
+@router.post("/report")
+def report(desk: OnDesk, body: ReportIn) -> ReportOut:
+    """What of the corrected picture will not print as meant."""
+    return ReportOut(
+        findings=[FindingOut(**finding.as_dict()) for finding in desk.report(body.recipe)]
+    )
+
+
+@router.post("/report/mark.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
+def mark(desk: OnDesk, body: MarkIn) -> Response:
+    """Where a finding is: white where it applies, for the screen."""
+    findings = desk.report(body.recipe)
+    where = findings[body.index].where if body.index < len(findings) else None
+    if where is None:
+        raise NotFound("finding", "it has no place in the picture", "Look at the report again")
+    shown = where.astype(np.uint8) * 255
+    scale = _MARK_PX / max(shown.shape)
+    if scale < 1:
+        size = (max(1, round(shown.shape[1] * scale)), max(1, round(shown.shape[0] * scale)))
+        # Thin lines must still be seen when many pixels become one.
+        side = max(1, int(1 / scale))
+        grown = cv2.dilate(shown, np.ones((side, side), np.uint8))
+        shown = cv2.resize(grown, size, interpolation=cv2.INTER_NEAREST)
+    _, data = cv2.imencode(".png", shown)
+    return Response(data.tobytes(), media_type=_PNG)
+
+
+@router.get(
+    "/pieces/{piece_id}/picture.png",
+    response_class=Response,
+    responses={200: {"content": {_PNG: {}}}},
+)
+def save_picture(desk: OnDesk, piece_id: str) -> Response:
+    """The corrected picture of a piece as a 16-bit gray PNG."""
+    piece = desk.store.piece(piece_id)
+    name = f"{file_name(piece.name)}, corrected.png"
+    quoted = name.encode("ascii", "replace").decode().replace("?", "-")
+    return Response(
+        desk.corrected_png(piece.recipe),
+        media_type=_PNG,
+        headers={"Content-Disposition": f'attachment; filename="{quoted}"'},
+    )
+
+
+@router.post("/pictures", status_code=201)
+def add_picture(desk: OnDesk, file: Annotated[UploadFile, File()]) -> PictureOut:
+    """Keep a second picture, to be laid on top."""
+    return PictureOut.of(desk.store.add_picture(file.file.read(), file.filename or "picture"))
+
+
+@router.get("/motifs")
+def motifs(desk: OnDesk, query: str = "") -> list[MotifOut]:
+    """The library, newest first."""
+    return [
+        MotifOut.of(motif, desk.store.picture_info(motif.sha256))
+        for motif in desk.store.motifs.all(query)
+    ]
+
+
+@router.post("/motifs", status_code=201)
+def keep_motif(desk: OnDesk, body: MotifIn) -> MotifOut:
+    """Keep the corrected picture of a piece as a motif."""
+    piece = desk.store.piece(body.piece_id)
+    data = desk.corrected_png(piece.recipe)
+    info = desk.store.add_picture(data, f"{file_name(body.name)}.png")
+    wide = desk.originals.correct(piece.recipe, "full").size_mm[0]
+    return MotifOut.of(desk.store.motifs.keep(info.sha256, body.name, body.tags, wide), info)
+
+
+@router.patch("/motifs/{motif_id}")
+def change_motif(desk: OnDesk, motif_id: str, body: MotifChange) -> MotifOut:
+    """Another name, other tags."""
+    motif = desk.store.motifs.change(motif_id, body.name, body.tags)
+    return MotifOut.of(motif, desk.store.picture_info(motif.sha256))
+
+
+@router.delete("/motifs/{motif_id}", status_code=204)
+def delete_motif(desk: OnDesk, motif_id: str) -> None:
+    """Take a motif out of the library."""
+    desk.store.motifs.delete(motif_id)
+
+
+@router.post("/motifs/{motif_id}/restore")
+def restore_motif(desk: OnDesk, motif_id: str) -> MotifOut:
+    """Bring a deleted motif back."""
+    motif = desk.store.motifs.restore(motif_id)
+    return MotifOut.of(motif, desk.store.picture_info(motif.sha256))
+
+
+@router.post("/motifs/{motif_id}/piece", status_code=201)
+def piece_from_motif(desk: OnDesk, motif_id: str) -> PieceOut:
+    """A new piece whose picture is the motif, in the motif's own size."""
+    motif = desk.store.motifs.get(motif_id)
+    info = desk.store.picture_info(motif.sha256)
+    recipe = default_recipe(info.sha256, info.rows, info.cols, info.filename)
+    sized = recipe.picture.model_validate(
+        recipe.picture.model_dump() | {"along": "wide", "side": motif.wide_mm}
+    )
+    recipe = recipe.model_copy(update={"picture": sized})
+    return PieceOut.of(desk.store.create_piece(info, motif.name, recipe))
