@@ -8,6 +8,12 @@ export type Recipe = Schemas["Recipe"];
 export type Length = Schemas["Length"];
 export type Figures = Schemas["Figures"];
 export type Job = Schemas["JobOut"];
+export type Correction = Recipe["picture"]["corrections"][number];
+export type CorrectionKind = Correction["kind"];
+export type Corrected = Schemas["CorrectedOut"];
+export type Finding = Schemas["FindingOut"];
+export type Motif = Schemas["MotifOut"];
+export type Stroke = Schemas["Stroke"];
 export type ErrorDetail = Schemas["ErrorDetail"];
 
 /** What the server refused: what, why, and what to do about it. */
@@ -40,12 +46,36 @@ export async function take<T>(
   throw new Refusal((error as { error?: ErrorDetail } | undefined)?.error ?? UNREACHABLE);
 }
 
+/** The same, for answers that hold pairs: the client's own types forget how long those are. */
+export const takeAs = <T>(call: Promise<{ data?: unknown; error?: unknown; response: Response }>) =>
+  take(call) as Promise<T>;
+
 /** A response that is not JSON when it succeeds, or a Refusal. */
 export async function takeRaw(call: Promise<Response>): Promise<Response> {
   const response = await call;
   if (response.ok) return response;
   const body = (await response.json().catch(() => null)) as { error?: ErrorDetail } | null;
   throw new Refusal(body?.error ?? UNREACHABLE);
+}
+
+/** Post JSON, get something that is not. */
+export async function postForBlob(address: string, body: unknown): Promise<Blob> {
+  const response = await takeRaw(
+    fetch(address, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+    }),
+  );
+  return response.blob();
+}
+
+/** Keep a picture file, to be laid on top of another. */
+export async function addPicture(file: File): Promise<Schemas["PictureOut"]> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await takeRaw(fetch("/api/pictures", { method: "POST", body: form }));
+  return (await response.json()) as Schemas["PictureOut"];
 }
 
 /** A new piece from a picture file. */

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link, useParams } from "react-router";
 import { detailOf } from "../api/client";
@@ -8,7 +8,8 @@ import { STOPS, useBench } from "./benchStore";
 import { ControlPanel } from "./ControlPanel";
 import { ExportSheet } from "./ExportSheet";
 import { Header } from "./Header";
-import { PictureView } from "./PictureView";
+import { PictureView } from "./picture/PictureView";
+import { usePictureStore } from "./picture/pictureStore";
 import { PieceView } from "./PieceView";
 import { Trail } from "./Trail";
 import { usePiece } from "./usePiece";
@@ -24,6 +25,9 @@ export default function Bench() {
   const [exporting, setExporting] = useState(false);
   const { go, see, look, setLook } = useBench();
   const { step } = open;
+
+  // Tools, marks and zoom belong to one piece.
+  useEffect(() => usePictureStore.setState(usePictureStore.getInitialState(), true), [pieceId]);
 
   useShortcuts(
     useMemo(
@@ -59,16 +63,24 @@ export default function Bench() {
   }
   const { piece, recipe } = open;
   const figures = mesh.shown?.figures;
+  const resting = recipe === piece.recipe;
   return (
     <div className="bench">
       <Header open={open} piece={piece} onExport={() => setExporting(true)} />
       <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} />
       <div className="bench-body">
         <ViewSplit
-          left={<PictureView piece={piece} recipe={recipe} />}
+          left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} edit={open.edit} />}
           right={<PieceView mesh={mesh} problem={open.problem ?? mesh.problem} />}
         />
-        <ControlPanel piece={piece} recipe={recipe} figures={figures} edit={open.edit} />
+        <ControlPanel
+          piece={piece}
+          recipe={recipe}
+          figures={figures}
+          edit={open.edit}
+          settle={open.settle}
+          resting={resting}
+        />
       </div>
       {exporting && (
         <ExportSheet

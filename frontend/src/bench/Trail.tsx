@@ -17,15 +17,25 @@ interface StopText {
   tone: "good" | "caution" | "wrong" | "quiet";
 }
 
-function describe({ piece, recipe, figures, mesh }: Props): Record<Stop, StopText> {
+function pictureState({ piece, recipe, figures }: Props): Pick<StopText, "state" | "tone"> {
+  const { picture } = piece;
+  const failed = figures?.picture.failed ?? 0;
+  if (failed) return { state: `${failed} not applied`, tone: "wrong" };
+  const applied = recipe.picture.corrections.filter((step) => step.enabled).length;
+  if (picture.notes.length) return { state: "with a remark", tone: "caution" };
+  if (applied) return { state: `${applied} correction${applied === 1 ? "" : "s"}`, tone: "quiet" };
+  return { state: picture.coloured ? "colour" : "gray", tone: "quiet" };
+}
+
+function describe(props: Props): Record<Stop, StopText> {
+  const { piece, recipe, figures, mesh } = props;
   const { picture } = piece;
   const draft = figures?.quality !== "full";
   return {
     picture: {
       name: "Picture",
-      figure: `${picture.cols} × ${picture.rows}, ${picture.bit_depth}-bit`,
-      state: picture.notes.length ? "with a remark" : picture.coloured ? "colour" : "gray",
-      tone: picture.notes.length ? "caution" : "quiet",
+      figure: `${figures?.picture.cols ?? picture.cols} × ${figures?.picture.rows ?? picture.rows}, ${picture.bit_depth}-bit`,
+      ...pictureState(props),
     },
     heights: {
       name: "Heights",

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, detailOf, type ErrorDetail, type Piece, type Recipe, take } from "../api/client";
+import { api, detailOf, type ErrorDetail, type Piece, type Recipe, takeAs } from "../api/client";
 import { showError } from "../shared/notices";
 import { useHeld } from "./useHeld";
 
@@ -31,7 +31,7 @@ export function usePiece(pieceId: string): OpenPiece {
   const key = ["piece", pieceId];
   const query = useQuery({
     queryKey: key,
-    queryFn: () => take(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: pieceId } } })),
+    queryFn: () => takeAs<Piece>(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: pieceId } } })),
   });
   const [edited, setEdited] = useState<{ recipe: Recipe; label: string }>();
   const [saveState, setSaveState] = useState<SaveState>("saved");
@@ -63,12 +63,13 @@ export function usePiece(pieceId: string): OpenPiece {
       if (!change || !base) return true;
       setSaveState("saving");
       try {
-        const fresh = await take(
+        const fresh = await takeAs<Piece>(
           api.PUT("/api/pieces/{piece_id}/recipe", {
             params: { path: { piece_id: pieceId } },
             body: { recipe: change.recipe, label: change.label, base: base.revision },
-            // Reaches the server even when the tab is being closed.
-            keepalive: true,
+            // Reaches the server even when the tab is being closed; browsers allow that
+            // only to small bodies, and many strokes make a large one.
+            keepalive: JSON.stringify(change.recipe).length < 50_000,
           }),
         );
         keep(fresh);
@@ -123,7 +124,7 @@ export function usePiece(pieceId: string): OpenPiece {
         try {
           const path = { params: { path: { piece_id: pieceId } } };
           keep(
-            await take(
+            await takeAs<Piece>(
               way === "undo"
                 ? api.POST("/api/pieces/{piece_id}/undo", path)
                 : api.POST("/api/pieces/{piece_id}/redo", path),
@@ -139,7 +140,7 @@ export function usePiece(pieceId: string): OpenPiece {
 
   const rename = useCallback(
     (name: string) => {
-      take(
+      takeAs<Piece>(
         api.PATCH("/api/pieces/{piece_id}", { params: { path: { piece_id: pieceId } }, body: { name } }),
       ).then(keep, showError);
     },

@@ -8,6 +8,7 @@ import { showError } from "../shared/notices";
 import { useShortcuts } from "../shared/useShortcuts";
 import { Wordmark } from "../shared/Wordmark";
 import { DropArea } from "./DropArea";
+import { MotifShelf } from "./MotifShelf";
 import { PieceTile } from "./PieceTile";
 import { Button } from "../shared/Button";
 
@@ -90,6 +91,7 @@ export function Shelf() {
         <div className="cards">
           {pieces.data?.map((piece) => <PieceTile key={piece.id} piece={piece} />)}
         </div>
+        <MotifShelf query={wanted} />
       </main>
     </div>
   );

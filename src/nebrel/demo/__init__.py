@@ -4,8 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
+from nebrel.core.formats.png import encode_png
 from nebrel.core.recipe.models import load_recipe
-from nebrel.demo.pictures import as_png, craters, dome, ringed_planet
+from nebrel.demo.flawed import (
+    captioned,
+    comet_logo,
+    door_sign,
+    faded_print,
+    moon_hare,
+    star_chart,
+)
+from nebrel.demo.pictures import as_colour_png, as_png, craters, dome, ringed_planet
 from nebrel.store import Store
 
 
@@ -13,6 +22,7 @@ def fill(store: Store) -> None:
     """Put the demo pieces on an empty shelf; one that holds anything is left alone."""
     if store.pieces():
         return
+    _fill_unfinished(store)
     _add(
         store,
         "Dome medal for the shop",
@@ -33,6 +43,54 @@ def fill(store: Store) -> None:
         "crater-elevations.png",
         as_png(craters()),
         {"side": "160 mm", "depth": "8 mm", "backing": "3 mm"},
+    )
+
+
+def _fill_unfinished(store: Store) -> None:
+    """Pieces whose pictures still need correcting, each in its own way."""
+    tone, alpha = comet_logo()
+    _add(
+        store,
+        "Comet cutter, from a tiny logo",
+        "comet-logo.png",
+        encode_png(tone, alpha),
+        {"side": "45 mm", "raised": "dark", "depth": "4 mm", "backing": "1.2 mm"},
+    )
+    _add(
+        store,
+        "Star chart, thin lines",
+        "star-chart.png",
+        as_png(star_chart(), 8),
+        {"side": "80 mm", "raised": "dark", "depth": "1.2 mm", "backing": "1.6 mm"},
+    )
+    hare, _ = moon_hare()
+    _add(
+        store,
+        "Moon hare, off its shelf",
+        "moon-hare.png",
+        as_colour_png(hare),
+        {"side": "90 mm", "depth": "6 mm", "backing": "1.6 mm"},
+    )
+    _add(
+        store,
+        "Plate 7, caption to remove",
+        "plate-7.png",
+        as_png(captioned(), 8),
+        {"side": "110 mm", "depth": "4 mm", "backing": "2 mm"},
+    )
+    _add(
+        store,
+        "Old print of the planet",
+        "old-print.png",
+        as_png(faded_print(), 8),
+        {"side": "120 mm", "raised": "dark", "depth": "2.4 mm", "backing": "0.8 mm"},
+    )
+    _add(
+        store,
+        "Door sign, as scanned",
+        "door-sign-scan.png",
+        as_png(door_sign(), 8),
+        {"side": "180 mm", "raised": "dark", "depth": "2 mm", "backing": "3 mm"},
     )
 
 

@@ -143,3 +143,10 @@ def as_png(tones: Floats, bits: int = 16) -> bytes:
     kind = np.uint16 if bits == 16 else np.uint8
     _, encoded = cv2.imencode(".png", np.clip(tones * whole + 0.5, 0, whole).astype(kind))
     return encoded.tobytes()
+
+
+def as_colour_png(pixels: Floats) -> bytes:
+    """(rows, cols, 3) sRGB as an 8-bit PNG."""
+    whole = np.clip(pixels * 255 + 0.5, 0, 255).astype(np.uint8)
+    _, encoded = cv2.imencode(".png", whole[..., ::-1])
+    return encoded.tobytes()

@@ -11,7 +11,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.raise_tones import raise_tones
-from nebrel.core.picture.levels import find_levels, histogram
+from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import default_recipe
 from nebrel.web.desk import OnDesk, file_name
@@ -19,6 +19,7 @@ from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.schemas import (
     CorrectedIn,
     CorrectedOut,
+    CurveIn,
     FailureOut,
     FindingOut,
     MarkIn,
@@ -66,25 +67,30 @@ def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
 
 @router.post("/corrected.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
 def corrected_view(desk: OnDesk, body: ViewIn) -> Response:
-    """The same picture for the screen, 8 bits a channel; transparent where it is dropped."""
-    found = desk.corrected(body.recipe, body.quality, body.upto)
-    work = found.work
-    pixels, alpha = work.pixels, work.alpha
-    if body.before:
+    """The same picture for the screen, 8 bits a channel."""
+    work = desk.corrected(body.recipe, body.quality, body.upto).work
+    shown = Picture(work.pixels)
+    if body.part == "before":
         original = desk.corrected(body.recipe, body.quality, 0).work
         matrix = (work.place @ np.linalg.inv(original.place))[:2]
-        size, flags = (work.cols, work.rows), cv2.INTER_LINEAR
-        pixels = cv2.warpAffine(
-            original.pixels, matrix, size, flags=flags, borderMode=cv2.BORDER_REPLICATE
-        )
-        alpha = original.alpha
-        if alpha is not None:
-            alpha = cv2.warpAffine(alpha, matrix, size, flags=flags)
+        size = (work.cols, work.rows)
+        moved = cv2.warpAffine(original.pixels, matrix, size, borderMode=cv2.BORDER_REPLICATE)
+        shown = Picture(moved)
+    elif body.part == "dropped":
+        white = np.ones((work.rows, work.cols), np.float32)
+        shown = Picture(white, white * 0 if work.alpha is None else 1 - work.alpha)
     return Response(
-        display_bytes(Picture(pixels, alpha), body.longest),
+        display_bytes(shown, body.longest),
         media_type=_PNG,
         headers={"Cache-Control": "no-store"},
     )
+
+
+@router.post("/curve")
+def curve(body: CurveIn) -> list[float]:
+    """A curve as it will be applied: 65 tones from black to white."""
+    tones = np.linspace(0, 1, 65, dtype=np.float32)
+    return [round(float(tone), 5) for tone in bend(tones, body.curve.points)]
 
 
 @router.post("/report")

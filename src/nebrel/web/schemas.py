@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.heights.raise_tones import size_mm
-from nebrel.core.recipe.corrections import Correction
+from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.models import Recipe
 from nebrel.store.motifs import Motif
 from nebrel.store.store import PictureInfo, Piece
@@ -186,7 +186,11 @@ class CorrectedIn(BaseModel):
 class ViewIn(CorrectedIn):
     """The same, to be seen."""
 
-    before: bool = Field(False, description="as it was brought in, in the frame of the result")
+    part: Literal["pixels", "dropped", "before"] = Field(
+        "pixels",
+        description="the picture without its transparency; what is dropped of it, as the alpha of "
+        "a white picture; or the picture as it was brought in, in the frame of the result",
+    )
     longest: int = Field(1400, ge=64, le=4096)
 
 
@@ -214,6 +218,12 @@ class CorrectedOut(BaseModel):
     histogram: list[float] = Field(description="share of the pixels in 128 equal steps of tone")
     heights_mm: list[float] = Field(description="height of 256 tones from black to white, mm")
     levels: tuple[float, float] = Field(description="black and white point as found")
+
+
+class CurveIn(BaseModel):
+    """A curve to be drawn."""
+
+    curve: Curve
 
 
 class ReportIn(BaseModel):

@@ -7,4 +7,7 @@ export interface PanelProps {
   recipe: Recipe;
   figures: Figures | undefined;
   edit: OpenPiece["edit"];
+  settle: OpenPiece["settle"];
+  /** Whether what is shown is also what is kept. */
+  resting: boolean;
 }

@@ -1,28 +1,110 @@
+import { useMemo } from "react";
+import type { Correction, ErrorDetail, Length } from "../../api/client";
+import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { CorrectionList } from "../picture/CorrectionList";
+import { FRAMING, freshCorrection, fromRemedy, KINDS } from "../picture/kinds";
+import { usePictureStore } from "../picture/pictureStore";
+import { ReportList } from "../picture/ReportList";
+import { SavePicture } from "../picture/SavePicture";
+import { useInput } from "../picture/useInput";
 import type { PanelProps } from "./PanelProps";
-import { Button } from "../../shared/Button";
 
-export function PicturePanel({ piece, recipe, figures, edit }: PanelProps) {
+const NO_FAILURES = new Map<number, ErrorDetail>();
+
+export function PicturePanel({ piece, recipe, figures, edit, settle, resting }: PanelProps) {
   const { picture } = piece;
-  const { along = "wide" } = recipe.picture;
-  const side = recipe.picture.side ?? { mm: 100 };
-  const ratio = (picture.rows - 1) / (picture.cols - 1);
-  const wide = along === "wide" ? side : { mm: side.mm / ratio };
-  const tall = along === "tall" ? side : { mm: side.mm * ratio };
-  const set = (which: "wide" | "tall") => (value: typeof side, resting: boolean) =>
+  const { corrections } = recipe.picture;
+  const choose = usePictureStore((state) => state.choose);
+  const result = useInput(recipe, corrections.length);
+  const failures = useMemo(
+    () => (result ? new Map(result.failures.map(({ index, error }) => [index, error])) : NO_FAILURES),
+    [result],
+  );
+
+  const setList = (change: (list: Correction[]) => Correction[], label: string, still: boolean) =>
     edit(
-      (now) => ({ ...now, picture: { ...now.picture, along: which, side: value } }),
+      (now) => ({ ...now, picture: { ...now.picture, corrections: change(now.picture.corrections) } }),
+      label,
+      still,
+    );
+  const add = (remedy: Correction) => {
+    const step = fromRemedy(remedy);
+    setList((list) => [...list, step], `add ${KINDS[step.kind].name.toLowerCase()}`, true);
+    choose(step.id);
+  };
+
+  return (
+    <>
+      <h2>Picture</h2>
+      <SizeFields {...{ piece, recipe, figures, edit, settle, resting }} />
+      {picture.notes.map((note) => (
+        <p key={note} className="state-caution">
+          {note}
+        </p>
+      ))}
+      <ReportList recipe={recipe} resting={resting} add={add} />
+      <CorrectionList piece={piece} recipe={recipe} failures={failures} set={setList} />
+      <SavePicture piece={piece} settle={settle} />
+      <FigureList>
+        <Figure name="Brought in">{picture.filename}</Figure>
+        <Figure name="Kind">
+          {picture.file_format}, {picture.bit_depth}-bit {picture.coloured ? "colour" : "gray"}
+        </Figure>
+        <Figure name="Pixels">
+          {picture.cols} × {picture.rows}
+        </Figure>
+        {result && (result.cols !== picture.cols || result.rows !== picture.rows) && (
+          <Figure name="Corrected">
+            {result.cols} × {result.rows}
+          </Figure>
+        )}
+        {result && <Figure name="Pitch">{mm(result.wide_mm / (result.cols - 1), 4)} mm per px</Figure>}
+        {result?.transparent && <Figure name="Dropped">stays at the backing</Figure>}
+      </FigureList>
+    </>
+  );
+}
+
+/** Width and height of the piece; after a crop or a rim they are set by a true size. */
+function SizeFields({ piece, recipe, figures, edit }: PanelProps) {
+  const { picture } = piece;
+  const { along, side, corrections } = recipe.picture;
+  const framed = corrections.some((step) => step.enabled && FRAMING.includes(step.kind));
+  const ratio = (picture.rows - 1) / (picture.cols - 1);
+  const wide: Length = framed
+    ? { mm: figures?.form.wide_mm ?? side.mm }
+    : along === "wide"
+      ? side
+      : { mm: side.mm / ratio };
+  const tall: Length = framed
+    ? { mm: figures?.form.tall_mm ?? side.mm }
+    : along === "tall"
+      ? side
+      : { mm: side.mm * ratio };
+
+  const set = (which: "wide" | "tall") => (value: Length, still: boolean) =>
+    edit(
+      (now) => {
+        const list = now.picture.corrections;
+        if (!framed) return { ...now, picture: { ...now.picture, along: which, side: value } };
+        const last = list[list.length - 1];
+        const sized: Correction =
+          last?.kind === "true_size" && last.measure !== "between" && last.enabled
+            ? { ...last, measure: which, length: value }
+            : ({ ...freshCorrection("true_size", piece), measure: which, length: value } as Correction);
+        const rest = sized.id === last?.id ? list.slice(0, -1) : list;
+        return { ...now, picture: { ...now.picture, corrections: [...rest, sized] } };
+      },
       which === "wide" ? "width" : "height",
-      resting,
+      still,
     );
   const printed = picture.dpi ? ((picture.cols - 1) / picture.dpi) * 25.4 : undefined;
   const sensible = printed !== undefined && printed >= 5 && printed <= 2000;
   return (
     <>
-      <h2>Picture</h2>
-      <p className="intro">How large the piece is in the hand. Width and height go together.</p>
       <LengthField label="Width" value={wide} range={[1, 5000]} step={1} onChange={set("wide")} />
       <LengthField
         label="Height"
@@ -32,46 +114,17 @@ export function PicturePanel({ piece, recipe, figures, edit }: PanelProps) {
         onChange={set("tall")}
         help="12, 12 mm, 0.5 in, 4 lines, 6 layers, or a sum of these."
       />
-      {printed !== undefined && (
+      {printed !== undefined && !framed && (
         <div className="field field-help">
           The file says {mm(picture.dpi ?? 0, 1)} pixels per inch, which makes it {mm(printed, 1)} mm
           wide{sensible ? ". " : ", hardly what is meant."}
           {sensible && Math.abs(printed - wide.mm) > 0.05 && (
-            <Button
-              size="sm"
-              variant="plain"
-              onClick={() => set("wide")({ mm: Number(printed.toFixed(3)) }, true)}
-            >
+            <Button size="sm" variant="plain" onClick={() => set("wide")({ mm: Number(printed.toFixed(3)) }, true)}>
               Take that size
             </Button>
           )}
         </div>
       )}
-      {picture.notes.map((note) => (
-        <p key={note} className="state-caution">
-          {note}
-        </p>
-      ))}
-      <FigureList>
-        <Figure name="File">{picture.filename}</Figure>
-        <Figure name="Kind">
-          {picture.file_format}, {picture.bit_depth}-bit {picture.coloured ? "colour" : "gray"}
-        </Figure>
-        <Figure name="Pixels">
-          {picture.cols} × {picture.rows}
-        </Figure>
-        <Figure name="Pitch">{mm(wide.mm / (picture.cols - 1), 4)} mm per px</Figure>
-        {picture.transparent && <Figure name="Transparent">stays at the backing</Figure>}
-        {figures && (
-          <Figure name="Size">
-            {mm(figures.form.wide_mm)} × {mm(figures.form.tall_mm)} mm
-          </Figure>
-        )}
-      </FigureList>
-      <p className="coming mt-4">
-        Cropping, levels, removing a background and the other corrections will stand here. They are
-        not built yet.
-      </p>
     </>
   );
 }

@@ -1,0 +1,89 @@
+import { useEffect, useRef, useState } from "react";
+import {
+  api,
+  type Corrected,
+  detailOf,
+  type ErrorDetail,
+  postForBlob,
+  type Recipe,
+  takeAs,
+} from "../../api/client";
+
+export interface Wanted {
+  recipe: Recipe;
+  /** Only so many corrections of the list. */
+  upto: number | null;
+  quality: "screen" | "full";
+  before: boolean;
+}
+
+export interface Shown {
+  wanted: Wanted;
+  corrected: Corrected;
+  pixels: ImageBitmap;
+  /** Opaque where something is dropped. */
+  dropped: ImageBitmap | undefined;
+  before: ImageBitmap | undefined;
+}
+
+const LONGEST = { screen: 1100, full: 4096 };
+
+async function picture(wanted: Wanted, part: "pixels" | "dropped" | "before") {
+  const { recipe, upto, quality } = wanted;
+  const body = { recipe, upto, quality, part, longest: LONGEST[quality] };
+  return createImageBitmap(await postForBlob("/api/corrected.png", body));
+}
+
+async function fetchShown(wanted: Wanted): Promise<Shown> {
+  const { recipe, upto, quality, before } = wanted;
+  const [corrected, pixels] = await Promise.all([
+    takeAs<Corrected>(api.POST("/api/corrected", { body: { recipe, upto, quality } })),
+    picture(wanted, "pixels"),
+  ]);
+  const dropped = corrected.transparent ? await picture(wanted, "dropped") : undefined;
+  const first = before ? await picture(wanted, "before") : undefined;
+  return { wanted, corrected, pixels, dropped, before: first };
+}
+
+/** What of a recipe the corrected picture depends on. */
+export const pictureKey = ({ picture: step, heights }: Recipe) => JSON.stringify([step, heights]);
+
+const same = (a: Wanted, b: Wanted) =>
+  a.upto === b.upto &&
+  a.quality === b.quality &&
+  a.before === b.before &&
+  pictureKey(a.recipe) === pictureKey(b.recipe);
+
+/** The corrected picture: one request at a time, always for the newest wish. */
+export function useCorrected(wanted: Wanted): { shown?: Shown; problem?: ErrorDetail; busy: boolean } {
+  const [shown, setShown] = useState<Shown>();
+  const [problem, setProblem] = useState<ErrorDetail>();
+  const [busy, setBusy] = useState(false);
+  const newest = useRef(wanted);
+  const working = useRef(false);
+  const done = useRef<Wanted>(undefined);
+
+  useEffect(() => {
+    newest.current = wanted;
+    if (working.current || (done.current && same(done.current, wanted))) return;
+    working.current = true;
+    setBusy(true);
+    void (async () => {
+      while (!done.current || !same(done.current, newest.current)) {
+        const now = newest.current;
+        done.current = now;
+        try {
+          const next = await fetchShown(now);
+          setShown(next);
+          setProblem(undefined);
+        } catch (error) {
+          setProblem(detailOf(error));
+        }
+      }
+      working.current = false;
+      setBusy(false);
+    })();
+  }, [wanted]);
+
+  return { shown, problem, busy };
+}
