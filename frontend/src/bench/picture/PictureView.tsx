@@ -316,6 +316,7 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
         className="picture-surface"
         role="application"
         aria-label={`${piece.picture.filename}, corrected`}
+        data-frame={frame && [frame.left, frame.top, frame.width, frame.height].join(" ")}
         style={{ cursor: painting ? "none" : tool === "none" || !step ? "grab" : "crosshair" }}
         onPointerDown={press}
         onPointerMove={move}

@@ -24,12 +24,9 @@ def encode_png(tone: Floats, alpha: Floats | None = None, dpi: float | None = No
     Source: W3C, Portable Network Graphics Specification, third edition.
     """
     planes = [tone] if alpha is None else [tone, alpha]
-    whole = [
-        (np.clip(plane, 0, 1) * np.float32(65_535) + np.float32(0.5)).astype(">u2")
-        for plane in planes
-    ]
+    stacked = np.clip(np.stack(planes, axis=-1), 0, 1) * np.float32(65_535) + np.float32(0.5)
     rows, cols = tone.shape
-    lines = np.stack(whole, axis=-1).reshape(rows, -1).view(np.uint8)
+    lines = stacked.astype(">u2").reshape(rows, -1).view(np.uint8)
     # Each line differs little from the one above it: filter 2, which says so.
     differences = lines.copy()
     differences[1:] -= lines[:-1]

@@ -139,7 +139,9 @@ def _flat_peak(away: Floats, hidden: NDArray[np.bool_]) -> NDArray[np.bool_] | N
     bins = 128
     share = np.histogram(sample, bins, (0, 1))[0] / max(sample.size, 1)
     best: int | None = None
-    for b in range(1 if share[0] < 1 else bins, int(0.14 * bins)):
+    for b in range(1, int(0.18 * bins)):
+        if b > 0.14 * bins and share[: b - 2].sum() > 0.005:
+            break  # further off it counts only as the end of the tones themselves
         mass = share[max(0, b - 1) : b + 2].sum()
         beside = np.concatenate([share[max(0, b - 6) : max(0, b - 3)], share[b + 4 : b + 7]])
         usual = beside.mean() * 3 if beside.size else 0.0

@@ -210,6 +210,8 @@ def _isolate(work: Working, step: c.Isolate, _: PictureSource) -> Working:
         places = work.spots(step.places) if step.places else None
         mask = isolate.drop_colour(pixels, places, step.tolerance, step.contiguous)
         soft = 1.5
+    elif not (step.box or step.keep or step.drop):
+        return work  # nothing is marked yet
     else:
         box = None
         if step.box is not None:

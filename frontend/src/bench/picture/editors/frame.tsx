@@ -21,7 +21,7 @@ export function CropEditor({ step, set, recipe, index }: Editing<"crop">) {
   const input = useInput(recipe, index);
   const box = step.box;
   const pitch = input ? input.wide_mm / (input.cols - 1) : 1;
-  const mm = (px: number) => ({ mm: Number((px * pitch).toFixed(3)) });
+  const mm = (px: number) => ({ mm: Number((px * pitch).toFixed(2)) });
   const resize = (part: Partial<NonNullable<typeof box>>, resting: boolean) => {
     if (!box || !input) return;
     const next = { ...box, ...part };
@@ -67,8 +67,8 @@ export function CropEditor({ step, set, recipe, index }: Editing<"crop">) {
               ))}
             </Form.Select>
           </div>
-          <LengthField label="Box width" value={mm(box.wide)} range={[0.1, 5000]} step={0.5} onChange={(v, r) => resize({ wide: v.mm / pitch }, r)} />
-          <LengthField label="Box height" value={mm(box.tall)} range={[0.1, 5000]} step={0.5} onChange={(v, r) => resize({ tall: v.mm / pitch }, r)} />
+          <LengthField label="Box width" value={mm(box.wide - 1)} range={[0.1, 5000]} step={0.5} onChange={(v, r) => resize({ wide: v.mm / pitch + 1 }, r)} />
+          <LengthField label="Box height" value={mm(box.tall - 1)} range={[0.1, 5000]} step={0.5} onChange={(v, r) => resize({ tall: v.mm / pitch + 1 }, r)} />
           <LengthField label="From the left" value={mm(box.x)} range={[0, 5000]} step={0.5} onChange={(v, r) => resize({ x: Math.round(v.mm / pitch) }, r)} />
           <LengthField label="From the top" value={mm(box.y)} range={[0, 5000]} step={0.5} onChange={(v, r) => resize({ y: Math.round(v.mm / pitch) }, r)} />
           <p className="field-help">Or drag the box in the picture.</p>
