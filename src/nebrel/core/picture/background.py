@@ -23,7 +23,7 @@ class Background:
     tone : its middle tone
     low, high : its 2nd and 98th percentile, noise calmed
     share : of the area of the picture
-    surface : (rows, cols) float32, its tone everywhere, smooth, also below the subject
+    surface : reduced, float32, its tone everywhere, smooth, also below the subject
     where : (rows, cols) bool
     """
 
@@ -99,7 +99,7 @@ def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
     where = cv2.resize(inside.astype(np.uint8), (cols, rows), interpolation=cv2.INTER_NEAREST)
     return Background(
         float(np.median(values)), low, high, float(inside.mean()),
-        resample(np.clip(surface, 0, 1).astype(np.float32), rows, cols), where.astype(bool),
+        np.clip(surface, 0, 1).astype(np.float32), where.astype(bool),
     )  # fmt: skip
 
 
@@ -114,13 +114,15 @@ def even_out(values: Floats, background: Background, tone: float) -> Floats:
     values : (rows, cols) or (rows, cols, 3) float32
     tone : what the background becomes
     """
-    surface = background.surface if values.ndim == 2 else background.surface[..., None]
+    rows, cols = values.shape[:2]
+    surface = resample(background.surface, rows, cols)
+    if values.ndim == 3:
+        surface = np.dstack([surface] * 3)
     if background.tone > 0.5:
-        found = values * (np.float32(tone) / np.maximum(surface, np.float32(0.05)))
-    else:
-        room = (1 - np.float32(tone)) / np.maximum(1 - surface, np.float32(0.05))
-        found = np.float32(tone) + (values - surface) * room
-    return np.clip(found, 0, 1).astype(np.float32)
+        gain: Floats = np.float32(tone) / np.maximum(surface, np.float32(0.05))
+        return np.clip(np.multiply(values, gain, out=gain), 0, 1, out=gain)
+    room = (1 - np.float32(tone)) / np.maximum(1 - surface, np.float32(0.05))
+    return np.clip(np.float32(tone) + (values - surface) * room, 0, 1).astype(np.float32)
 
 
 def _terms(rows: int, cols: int) -> NDArray[np.float64]:
@@ -140,5 +142,7 @@ def _fit(
 
 def _touching_edge(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
-    touching = np.unique(_ring(labels))
-    return np.isin(labels, touching[touching > 0])
+    touching = np.zeros(int(labels.max()) + 1, bool)
+    touching[_ring(labels)] = True
+    touching[0] = False
+    return touching[labels]

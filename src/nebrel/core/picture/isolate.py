@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue
-from nebrel.core.picture.masks import connected_to
+from nebrel.core.picture.masks import flood
 from nebrel.core.picture.resample import reduce_to, resample
 from nebrel.core.picture.smooth import guided
 
@@ -36,32 +36,42 @@ def drop_colour(
     InvalidValue : no place lies in the picture
     """
     rows, cols = pixels.shape[:2]
+    spread = max(tolerance, 1e-4)
     if places is None:
-        seeds = _edge_pixels(rows, cols)
-        edge = pixels[seeds[:, 1], seeds[:, 0]]
-        colours = np.median(edge, axis=0, keepdims=True)
+        ring = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
+        colours = np.median(ring, axis=0, keepdims=True).astype(np.float32)
+        if contiguous:
+            # A frame of the colour around the picture joins all that touches the edge.
+            framed = cv2.copyMakeBorder(
+                pixels, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=np.ravel(colours).tolist()
+            )
+            like = flood(framed, [(0, 0)], spread)[1:-1, 1:-1]
     else:
         seeds = np.round(places).astype(np.int64)
-        seeds = seeds[
-            (seeds[:, 0] >= 0) & (seeds[:, 0] < cols) & (seeds[:, 1] >= 0) & (seeds[:, 1] < rows)
-        ]
+        inside = (seeds >= 0).all(axis=1) & (seeds[:, 0] < cols) & (seeds[:, 1] < rows)
+        seeds = seeds[inside]
         if not len(seeds):
             raise InvalidValue(
                 "isolate", "its places are not in the picture any more", "Click the background"
             )
         colours = pixels[seeds[:, 1], seeds[:, 0]]
-    apart = np.full((rows, cols), np.inf, np.float32)
-    for colour in np.unique(np.round(colours, 3), axis=0):
-        difference = np.abs(pixels - colour.astype(np.float32))
-        np.minimum(apart, difference if difference.ndim == 2 else difference.max(axis=2), out=apart)
-    like = apart <= max(tolerance, 1e-4)
-    if contiguous:
-        like = connected_to(like, seeds)
+        if contiguous:
+            like = flood(pixels, [(int(x), int(y)) for x, y in seeds], spread)
+    apart: Floats | None = None
+    for colour in colours:
+        difference = np.abs(pixels - colour)
+        one = difference if difference.ndim == 2 else difference.max(axis=2)
+        apart = one if apart is None else np.minimum(apart, one, out=apart)
+    assert apart is not None
+    if not contiguous:
+        like = apart <= spread
     # Beyond the tolerance a border pixel is dropped by how near it still is to the background.
-    near = (cv2.dilate(like.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & ~like
-    furthest = cv2.dilate(np.where(like, 0, apart).astype(np.float32), np.ones((5, 5), np.uint8))
-    share = np.clip(apart / np.maximum(furthest, 1e-6), 0, 1)
-    return np.where(like, 0, np.where(near, share, 1)).astype(np.float32)
+    dropped = like.astype(np.uint8)
+    near = cv2.dilate(dropped, np.ones((3, 3), np.uint8)) > dropped
+    furthest = cv2.dilate(apart, np.ones((5, 5), np.uint8))
+    mask = (1 - dropped).astype(np.float32)
+    mask[near] = np.clip(apart[near] / np.maximum(furthest[near], 1e-6), 0, 1)
+    return mask
 
 
 def cut_out(
@@ -187,24 +197,24 @@ def _telling(pixels: Floats, mask: Floats) -> Floats:
 
 def decontaminate(pixels: Floats, mask: Floats, radius_px: float) -> Floats:
     """Replace the background's colour in the soft edge of a mask by the subject's own."""
-    edge = (mask > 0.001) & (mask < 0.98)
-    if not edge.any():
+    y, x = np.nonzero((mask > 0.001) & (mask < 0.98))
+    if not len(y):
         return pixels
-    solid = (mask >= 0.98).astype(np.float32)
-    sigma = max(1.0, radius_px)
-    weight = cv2.GaussianBlur(solid, (0, 0), sigma)
-    sure = solid if pixels.ndim == 2 else solid[..., None]
-    near = cv2.GaussianBlur(pixels * sure, (0, 0), sigma)
-    safe = np.maximum(weight, 1e-6)
-    colour = near / (safe if pixels.ndim == 2 else safe[..., None])
-    usable = edge & (weight > 1e-3)
-    return np.where(usable if pixels.ndim == 2 else usable[..., None], colour, pixels)
-
-
-def _edge_pixels(rows: int, cols: int) -> NDArray[np.int64]:
-    x, y = np.arange(cols), np.arange(rows)
-    top = np.stack([x, np.zeros_like(x)], 1)
-    bottom = np.stack([x, np.full_like(x, rows - 1)], 1)
-    left = np.stack([np.zeros_like(y), y], 1)
-    right = np.stack([np.full_like(y, cols - 1), y], 1)
-    return np.concatenate([top, bottom, left, right])
+    # Only the edge is touched: each of its pixels gets the mean of the solid ones around it.
+    reach = max(2, round(2 * radius_px))
+    step = max(1, reach // 3)
+    rows, cols = mask.shape
+    flat = pixels.reshape(rows * cols, -1)
+    solid = mask.ravel() >= 0.98
+    total, weight = np.zeros((len(y), flat.shape[1]), np.float32), np.zeros(len(y), np.float32)
+    for dy in range(-reach, reach + 1, step):
+        for dx in range(-reach, reach + 1, step):
+            at = np.clip(y + dy, 0, rows - 1) * cols + np.clip(x + dx, 0, cols - 1)
+            share = solid[at] / np.float32(1 + dy * dy + dx * dx)
+            total += flat[at] * share[:, None]
+            weight += share
+    found = weight > 0
+    clean = pixels.copy()
+    colour = total[found] / weight[found, None]
+    clean[y[found], x[found]] = colour if pixels.ndim == 3 else colour[:, 0]
+    return clean

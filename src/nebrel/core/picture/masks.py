@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -66,8 +68,19 @@ def _without_small(cover: Floats, area_px: float, spare_edge: bool) -> Floats:
     return np.where(rim, np.float32(0), cover)
 
 
-def connected_to(mask: NDArray[np.bool_], seeds: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """The parts of a mask that hold one of the seeds, (n, 2) x, y."""
-    _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
-    held = np.unique(labels[seeds[:, 1], seeds[:, 0]])
-    return np.isin(labels, held[held > 0])
+def flood(values: Floats, seeds: Sequence[tuple[int, int]], spread: float) -> NDArray[np.bool_]:
+    """What is connected to a seed (x, y) and within `spread` of its colour in every channel.
+
+    Parameters
+    ----------
+    values : (rows, cols) or (rows, cols, 3) float32
+    """
+    rows, cols = values.shape[:2]
+    mask = np.zeros((rows + 2, cols + 2), np.uint8)
+    flags = 4 | (1 << 8) | cv2.FLOODFILL_MASK_ONLY | cv2.FLOODFILL_FIXED_RANGE
+    bounds = (spread,) * 3
+    pixels = np.ascontiguousarray(values)
+    for x, y in seeds:
+        if not mask[y + 1, x + 1]:
+            cv2.floodFill(pixels, mask, (int(x), int(y)), 0, bounds, bounds, flags)
+    return mask[1:-1, 1:-1] > 0

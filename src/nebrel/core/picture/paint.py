@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue
-from nebrel.core.picture.masks import connected_to
+from nebrel.core.picture.masks import flood
 
 
 def paint(values: Floats, cover: Floats, tone: float) -> Floats:
@@ -36,21 +37,29 @@ def fill_area(
     column, line = round(x), round(y)
     if not (0 <= column < cols and 0 <= line < rows):
         raise InvalidValue("fill", "its place is not in the picture any more", "Click again")
-    apart = np.abs(values - values[line, column])
-    apart = apart if apart.ndim == 2 else apart.max(axis=2)
-    like = apart <= max(tolerance, 1e-4)
+    spread = max(tolerance, 1e-4)
     if contiguous:
-        like = connected_to(like, np.array([[column, line]]))
-    area = like.astype(np.float32)
-    # A border pixel is a mixture of the area and its neighbour: the mixture moves over too.
-    near = (cv2.dilate(like.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & ~like
-    if near.any():
-        outer = cv2.dilate(near.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
-        furthest = cv2.dilate(np.where(outer & ~like, apart, 0).astype(np.float32), np.ones((5, 5)))
-        share = 1 - apart / np.maximum(furthest, 1e-6)
-        area = np.where(near, np.clip(share, 0, 1), area).astype(np.float32)
-    found = values + (np.float32(tone) - values[line, column]) * (
-        area if values.ndim == 2 else area[..., None]
-    )
-    flat = like if values.ndim == 2 else like[..., None]
-    return np.clip(np.where(flat, np.float32(tone), found), 0, 1).astype(np.float32)
+        like = flood(values, [(column, line)], spread)
+    else:
+        apart = np.abs(values - values[line, column])
+        like = (apart if apart.ndim == 2 else apart.max(axis=2)) <= spread
+    left, top, wide, tall = cv2.boundingRect(like.astype(np.uint8))
+    part = np.s_[max(0, top - 4) : top + tall + 4, max(0, left - 4) : left + wide + 4]
+    found = values.copy()
+    found[part] = _mix_over(values[part], like[part], values[line, column], np.float32(tone))
+    return found
+
+
+def _mix_over(values: Floats, like: NDArray[np.bool_], colour: Floats, tone: np.float32) -> Floats:
+    """The area gets the tone; a border pixel, which is a mixture, keeps its share of it."""
+    apart = np.abs(values - colour)
+    apart = apart if apart.ndim == 2 else apart.max(axis=2)
+    inside = like.astype(np.uint8)
+    near = cv2.dilate(inside, np.ones((3, 3), np.uint8)) > inside
+    furthest = cv2.dilate(apart, np.ones((5, 5), np.uint8))
+    share = np.clip(1 - apart[near] / np.maximum(furthest[near], 1e-6), 0, 1)
+    mixed = values.copy()
+    np.copyto(mixed, tone, where=like if values.ndim == 2 else like[..., None])
+    shares = share if values.ndim == 2 else share[..., None]
+    mixed[near] = np.clip(mixed[near] + (tone - colour) * shares, 0, 1)
+    return mixed

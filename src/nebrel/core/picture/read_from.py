@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from nebrel.core.data import Floats, Picture
+from nebrel.core.picture.levels import look_up
 from nebrel.core.picture.tone import read_tone, to_linear
 
 Channel = Literal["luminance", "red", "green", "blue", "alpha", "hue", "lightness"]
@@ -37,16 +38,19 @@ def read_from(
         tone = read_tone(Picture(pixels))
         if channel == "luminance":
             return tone
-        light = to_linear(tone)
-        return np.where(
-            light > 216 / 24389, np.float32(1.16) * np.cbrt(light) - np.float32(0.16),
-            light * np.float32(243.89 / 27),
-        ).astype(np.float32)  # fmt: skip
+        return look_up(tone, _lightness_table())
     if pixels.ndim == 2:
         return np.ones_like(pixels) if channel == "hue" else pixels
     if channel == "hue":
         return _hue_distance(pixels, colour)
     return np.ascontiguousarray(pixels[..., ("red", "green", "blue").index(channel)])
+
+
+def _lightness_table() -> Floats:
+    light = to_linear(np.linspace(0, 1, 65_536, dtype=np.float32))
+    above = np.float32(1.16) * np.cbrt(light) - np.float32(0.16)
+    below = light * np.float32(243.89 / 27)
+    return np.where(light > 216 / 24389, above, below).astype(np.float32)
 
 
 def _hue_distance(pixels: Floats, colour: tuple[float, float, float]) -> Floats:

@@ -76,10 +76,10 @@ def turn(
     corners : trim to the largest upright box without empty corners, or fill them with `tone`
     """
     for _ in range(quarters % 4):
-        alpha = None if work.alpha is None else np.rot90(work.alpha)
+        alpha = None if work.alpha is None else _quarter(work.alpha)
         # (x, y) goes to (y, cols - 1 - x)
         matrix = np.array([[0, 1, 0], [-1, 0, work.cols - 1], [0, 0, 1]], np.float64)
-        work = work.moved(np.rot90(work.pixels), alpha, matrix)
+        work = work.moved(_quarter(work.pixels), alpha, matrix)
     if abs(degrees) < 1e-9:
         return work
     angle = math.radians(degrees)
@@ -186,6 +186,10 @@ def extend(work: Working, left: int, top: int, right: int, bottom: int, tone: fl
     pixels = cv2.copyMakeBorder(work.pixels, *rim, value=[tone] * 3)
     alpha = None if work.alpha is None else cv2.copyMakeBorder(work.alpha, *rim, value=1.0)
     return work.moved(pixels, alpha, _shift(left, top))
+
+
+def _quarter(values: Floats) -> Floats:
+    return cv2.rotate(values, cv2.ROTATE_90_COUNTERCLOCKWISE)
 
 
 def _shift(x: float, y: float) -> NDArray[np.float64]:

@@ -57,17 +57,29 @@ def copy_from(
 
     Source: for the sheet, the membrane of Perez, Gangnet and Blake, Poisson Image Editing, 2003.
     """
-    rows, cols = cover.shape
-    matrix = np.array([[1, 0, offset[0]], [0, 1, offset[1]]], np.float64)
+    ys, xs = np.flatnonzero((cover > 0).any(axis=1)), np.flatnonzero((cover > 0).any(axis=0))
+    if ys.size == 0:
+        return values
+    # The sheet needs some of the surroundings; the rest of a large picture is left alone.
+    reach = 16 + int(max(np.ptp(ys), np.ptp(xs)) // 2)
+    top, left = max(0, int(ys[0]) - reach), max(0, int(xs[0]) - reach)
+    part = np.s_[top : int(ys[-1]) + reach + 1, left : int(xs[-1]) + reach + 1]
+    own, share = values[part], cover[part]
+    rows, cols = share.shape
+    matrix = np.array([[1, 0, left + offset[0]], [0, 1, top + offset[1]]], np.float64)
     copied = cv2.warpAffine(
-        values, matrix, (cols, rows), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        values,
+        matrix,
+        (cols, rows),
+        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REFLECT,
-    )  # fmt: skip
+    )
     if match_light:
-        outside = (cover < 0.02).astype(np.float32)
-        copied = copied + blend_in(values - copied, outside)
-    share = cover if values.ndim == 2 else cover[..., None]
-    return np.clip(values * (1 - share) + copied * share, 0, 1)
+        copied = copied + blend_in(own - copied, (share < 0.02).astype(np.float32))
+    weight = share if values.ndim == 2 else share[..., None]
+    result = values.copy()
+    result[part] = np.clip(own * (1 - weight) + copied * weight, 0, 1)
+    return result
 
 
 def fill_from_surroundings(values: Floats, cover: Floats) -> Floats:

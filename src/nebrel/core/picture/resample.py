@@ -36,7 +36,9 @@ def resample(values: Floats, rows: int, cols: int) -> Floats:
         calm, matrix, (cols, rows), flags=method, borderMode=cv2.BORDER_REPLICATE
     )
     if grows:
-        found = np.clip(found, values.min(), values.max())
+        # Bicubic swings over at edges; in place, as the result is large.
+        low, high, *_ = cv2.minMaxLoc(values.reshape(old_rows, -1))
+        cv2.min(cv2.max(found, low, dst=found), high, dst=found)
     return np.asarray(found, np.float32)
 
 
