@@ -7,9 +7,14 @@ from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import settings
 
 from nebrel.store import Store
 from nebrel.web.app import create_app
+
+# The same examples every time, however slow the machine.
+settings.register_profile("steady", derandomize=True, deadline=None)
+settings.load_profile("steady")
 
 
 @pytest.fixture

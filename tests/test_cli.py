@@ -4,10 +4,16 @@ import subprocess
 import sys
 from pathlib import Path
 
+import cv2
+import numpy as np
 import pytest
 import trimesh
+from PIL import Image
 
 from nebrel.cli import main
+from nebrel.core.recipe.models import load_recipe
+from nebrel.demo.flawed import door_sign
+from nebrel.demo.pictures import as_png
 from tests.pictures import declared, png, ramp
 
 
@@ -140,3 +146,96 @@ def test_quick_commands_load_only_what_they_use(tmp_path: Path) -> None:
             [sys.executable, "-c", code], capture_output=True, text=True, check=True
         )
         assert run.stdout.splitlines()[-1] == "[]"
+
+
+def read16(path: Path) -> np.ndarray:
+    values = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+    assert values.dtype == np.uint16
+    return values
+
+
+def test_correct_applies_its_options_in_the_order_given(picture: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out.png"
+    run = lambda *options: main(["correct", str(picture), "-o", str(out), *options])  # noqa: E731
+    assert run() == 0
+    assert np.array_equal(read16(out), np.rint(ramp(50, 81) * 65_535))
+    assert run("--crop", "10,5,40,30") == 0
+    assert read16(out).shape == (30, 40)
+    assert run("--threshold", "0.25", "--invert") == 0
+    first = read16(out)
+    assert run("--invert", "--threshold", "0.25") == 0
+    assert set(np.unique(first)) == set(np.unique(read16(out))) == {0, 65_535}
+    assert first.mean() < read16(out).mean()
+    assert run("--steps", "4") == 0
+    assert len(np.unique(read16(out))) == 4
+    assert run("--levels", "64,191") == 0
+    assert read16(out)[0, 20] == 0
+    assert read16(out)[0, 60] == 65_535
+    assert run("--wide", "40", "--extend", "5,1", "--smooth", "0") == 0
+    assert read16(out).shape == (70, 101)
+    assert read16(out)[0, 0] == 65_535
+    assert run("--wide", "8", "--despeckle", "0.1", "--read", "luminance") == 0
+    assert round(Image.open(out).info["dpi"][0], 1) == 254
+
+
+def test_correct_drops_a_background(tmp_path: Path) -> None:
+    page = np.ones((60, 90, 3), np.float32)
+    page[20:40, 30:60] = (0.8, 0.2, 0.1)
+    path, out = tmp_path / "page.png", tmp_path / "out.png"
+    path.write_bytes(png(page, 8))
+    options = ["--drop-background", "0.1", "--read", "red"]
+    assert main(["correct", str(path), "-o", str(out), *options]) == 0
+    found = Image.open(out)
+    assert found.mode in ("LA", "LA;16B", "RGBA", "I;16")
+    values = read16(out)
+    assert values[..., -1][30, 45] == 65_535
+    assert values[..., -1][0, 0] == 0
+    assert values[30, 45, 0] == pytest.approx(0.8 * 65_535, rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (["--crop", "0,0,999,10"], "reaches outside"),
+        (["--crop", "1,2,3"], "X,Y,W,H"),
+        (["--threshold", "1.0", "--crop", "0,0,40,40", "--threshold", "0.9"], "leaves nothing"),
+        (["--threshold", "blue"], "otsu"),
+        (["--levels", "0.8,0.2"], "below the white point"),
+        (["--steps", "1"], "2 to 32"),
+        (["--smooth", "-1"], "smooth"),
+        (["--read", "purple"], "luminance"),
+        (["--drop-background", "1"], "mask is empty"),
+        (["--extend", "5"], "MM,TONE"),
+        (["--wide", "0"], "0.1 to 5000"),
+    ],
+)
+def test_wrong_corrections_are_refused_in_one_line(
+    picture: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    options: list[str],
+    words: str,
+) -> None:
+    out = tmp_path / "out.png"
+    assert words in refused(capsys, "correct", str(picture), "-o", str(out), *options)
+    assert not out.exists()
+    assert ".png" in refused(capsys, "correct", str(picture), "-o", str(tmp_path / "out.stl"))
+
+
+def test_report_as_json_and_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "sign.png"
+    path.write_bytes(as_png(door_sign(), 8))
+    assert main(["report", str(path), "--wide", "150", "--depth", "2", "--json"]) == 0
+    findings = json.loads(capsys.readouterr().out)
+    kinds = {finding["kind"] for finding in findings}
+    assert {"off_white", "uneven_background", "noise"} <= kinds
+    for finding in findings:
+        assert {"kind", "severity", "share", "text", "remedy", "numbers"} <= set(finding)
+        load_recipe({"picture": {"sha256": "0" * 64, "corrections": [finding["remedy"]]}})
+    assert main(["report", str(path)]) == 0
+    assert "nearly white" in capsys.readouterr().out
+    assert "outside" in refused(capsys, "report", str(path), "--nozzle", "0")
+    options = ["--nozzle", "5", "--layer", "0.001", "--json"]
+    assert main(["report", str(path), *options]) == 0
+    finer = {finding["kind"] for finding in json.loads(capsys.readouterr().out)}
+    assert {"fine_detail", "terracing"} <= finer

@@ -103,21 +103,17 @@ def report(desk: OnDesk, body: ReportIn) -> ReportOut:
 
 @router.post("/report/mark.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
 def mark(desk: OnDesk, body: MarkIn) -> Response:
-    """Where a finding is: white where it applies, for the screen."""
+    """Where a finding is: a white picture, opaque where it applies."""
     findings = desk.report(body.recipe)
     where = findings[body.index].where if body.index < len(findings) else None
     if where is None:
         raise NotFound("finding", "it has no place in the picture", "Look at the report again")
-    shown = where.astype(np.uint8) * 255
-    scale = _MARK_PX / max(shown.shape)
-    if scale < 1:
-        size = (max(1, round(shown.shape[1] * scale)), max(1, round(shown.shape[0] * scale)))
-        # Thin lines must still be seen when many pixels become one.
-        side = max(1, int(1 / scale))
-        grown = cv2.dilate(shown, np.ones((side, side), np.uint8))
-        shown = cv2.resize(grown, size, interpolation=cv2.INTER_NEAREST)
-    _, data = cv2.imencode(".png", shown)
-    return Response(data.tobytes(), media_type=_PNG)
+    shown = where.astype(np.uint8)
+    # Thin lines must still be seen when many pixels become one.
+    side = max(1, max(shown.shape) // _MARK_PX)
+    grown = cv2.dilate(shown, np.ones((side, side), np.uint8)).astype(np.float32)
+    white = Picture(np.ones_like(grown), grown)
+    return Response(display_bytes(white, _MARK_PX), media_type=_PNG)
 
 
 @router.get(

@@ -119,8 +119,8 @@ def even_out(values: Floats, background: Background, tone: float) -> Floats:
     if values.ndim == 3:
         surface = np.dstack([surface] * 3)
     if background.tone > 0.5:
-        gain: Floats = np.float32(tone) / np.maximum(surface, np.float32(0.05))
-        return np.clip(np.multiply(values, gain, out=gain), 0, 1, out=gain)
+        gain = np.float32(tone) / np.maximum(surface, np.float32(0.05))
+        return np.clip(values * gain.astype(np.float32, copy=False), 0, 1).astype(np.float32)
     room = (1 - np.float32(tone)) / np.maximum(1 - surface, np.float32(0.05))
     return np.clip(np.float32(tone) + (values - surface) * room, 0, 1).astype(np.float32)
 

@@ -59,8 +59,10 @@ def drop_colour(
             like = flood(pixels, [(int(x), int(y)) for x, y in seeds], spread)
     apart: Floats | None = None
     for colour in colours:
-        difference = np.abs(pixels - colour)
-        one = difference if difference.ndim == 2 else difference.max(axis=2)
+        if pixels.ndim == 2:
+            one = cv2.absdiff(pixels, float(colour))
+        else:
+            one = np.abs(pixels - colour).max(axis=2)
         apart = one if apart is None else np.minimum(apart, one, out=apart)
     assert apart is not None
     if not contiguous:
@@ -201,7 +203,7 @@ def decontaminate(pixels: Floats, mask: Floats, radius_px: float) -> Floats:
     if not len(y):
         return pixels
     # Only the edge is touched: each of its pixels gets the mean of the solid ones around it.
-    reach = max(2, round(2 * radius_px))
+    reach = max(2, round(1.3 * radius_px))
     step = max(1, reach // 3)
     rows, cols = mask.shape
     flat = pixels.reshape(rows * cols, -1)

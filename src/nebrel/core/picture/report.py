@@ -261,13 +261,13 @@ def _noise(sigma: float, work: Working, printing: Printing) -> Finding | None:
     if sigma < 1.0 * STEP_8:
         return None
     rough = sigma * printing.depth_mm
-    radius = round(max(3.0 * work.pitch_mm, 0.05), 3)
+    radius = round(max(5.0 * work.pitch_mm, 0.05), 3)
     return Finding(
         "noise", "wrong" if sigma > 5 * STEP_8 else "caution", 1.0,
         f"The picture is noisy: about {sigma * 255:.1f} of 255 steps, which is {rough:.3f} mm of "
         f"roughness on the surface.",
         {"kind": "smooth", "method": "edge_keeping", "radius": radius,
-         "keep": round(min(1.0, max(0.05, 4 * sigma)), 3)},
+         "keep": round(min(1.0, max(0.05, 5 * sigma)), 3)},
         {"sigma": sigma, "sigma_steps": sigma * 255, "rough_mm": rough},
     )  # fmt: skip
 
@@ -314,7 +314,9 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
             continue
         own_tone = fine if tones == "dark" else 1 - fine
         covered = np.where(cv2.dilate(where.astype(np.uint8), disc(3)) > 0, own_tone, 1)
-        width = thinnest(covered.astype(np.float32), "dark") / scale * work.pitch_mm
+        narrow = thinnest(covered.astype(np.float32), "dark")
+        # On the refined copy the half pixel that it allows for is not needed.
+        width = (narrow - (0.5 if scale > 1 else 0)) / scale * work.pitch_mm
         width = min(width, printing.line_mm)
         by = round(2 * printing.line_mm - width, 3)
         small = where if scale == 1 else cv2.resize(

@@ -51,6 +51,8 @@ def _one(
     # The line is drawn into a canvas with room around, so that parts outside count too.
     room = int(width / 2) + 3
     canvas = np.full((rows + 2 * room, cols + 2 * room), 255, np.uint8)
+    if len(points) == 1:
+        points = np.repeat(points, 2, axis=0)  # a dot
     fixed = np.round((points + room) * 2**_FRACTION_BITS)
     path = np.clip(fixed, -(2**30), 2**30).astype(np.int32)[:, None]
     cv2.polylines(canvas, [path], False, 0, 1, cv2.LINE_8, _FRACTION_BITS)
