@@ -287,17 +287,6 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
     <section className="view picture-view" ref={host} aria-label="Picture view" aria-busy={busy} data-busy={busy}>
       <div className="view-bar">
         <span className="view-name">{before ? "Picture, as brought in" : "Picture"}</span>
-        {inside && corrected && tone !== undefined && (
-          <span className="chip mono readout" role="status">
-            {mm(share[0] * corrected.wide_mm, 1)}, {mm((1 - share[1]) * corrected.tall_mm, 1)} mm
-            {" · "}
-            {Math.round(share[0] * (corrected.cols - 1))}, {Math.round(share[1] * (corrected.rows - 1))} px
-            {" · tone "}
-            {tone.toFixed(2)}
-            {" · "}
-            {mm(corrected.heights_mm[Math.round(tone * 255)])} mm high
-          </span>
-        )}
         <button
           type="button"
           className="chip"
@@ -346,12 +335,24 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
         </svg>
       )}
       {frame && compare !== undefined && <CompareHandle frame={frame} />}
-      {problem && (
+      {/* Beside it the piece view says the same. */}
+      {problem && split === 1 && (
         <div className="problem" role="alert">
           <strong>{problem.what}</strong>: {problem.why}. {problem.remedy}.
         </div>
       )}
       {busy && <ProgressBar animated now={100} className="picture-busy" aria-label="Correcting the picture" />}
+      {inside && corrected && tone !== undefined && (
+        <span className="chip mono readout" role="status">
+          {mm(share[0] * corrected.wide_mm, 1)}, {mm((1 - share[1]) * corrected.tall_mm, 1)} mm
+          {" · "}
+          {Math.round(share[0] * (corrected.cols - 1))}, {Math.round(share[1] * (corrected.rows - 1))} px
+          {" · tone "}
+          {tone.toFixed(2)}
+          {" · "}
+          {mm(corrected.heights_mm[Math.round(tone * 255)])} mm high
+        </span>
+      )}
       {corrected && (
         <div className="view-bar low">
           <span className="mono quiet me-auto view-size">
