@@ -330,3 +330,20 @@ def test_a_motif_is_kept_reused_and_deleted(page: Page, drop: Drop, server: Serv
     card.get_by_label("More for motif Comet").click()
     page.get_by_role("button", name="Make a piece from it").click()
     expect(trail(page, "Form")).to_contain_text("100 × 100 mm")
+
+
+def test_every_correction_opens_with_its_numbers_and_applies(page: Page, drop: Drop) -> None:
+    y, x = np.mgrid[0:80, 0:120]
+    drawing = np.clip(np.hypot(x - 60, y - 40) - 20.5, 0, 1) * 0.9 + 0.05
+    bring(page, drop, "all.png", png(drawing.astype(np.float32), 8))
+    page.get_by_role("button", name="Add", exact=True).click()
+    names = page.locator(".correction-menu strong").all_inner_texts()
+    page.keyboard.press("Escape")
+    assert len(names) == 26
+    for name in names:
+        add(page, name)
+        still(page)
+        expect(page.locator(".correction-editor")).to_be_visible()
+        expect(correction(page, name).get_by_role("alert")).to_have_count(0)
+        page.keyboard.press("Control+z")
+        expect(correction(page, name)).to_have_count(0)
