@@ -1,3 +1,4 @@
+import hashlib
 import json
 import socket
 import subprocess
@@ -7,10 +8,12 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+import tifffile
 import trimesh
 from PIL import Image
 
 from nebrel.cli import main
+from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
@@ -239,3 +242,87 @@ def test_report_as_json_and_in_words(tmp_path: Path, capsys: pytest.CaptureFixtu
     assert main(["report", str(path), *options]) == 0
     finer = {finding["kind"] for finding in json.loads(capsys.readouterr().out)}
     assert {"fine_detail", "terracing"} <= finer
+
+
+def test_relief_on_every_form_and_with_tones(picture: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out.stl"
+
+    def run(*options: str) -> trimesh.Trimesh:
+        assert main(["relief", str(picture), "-o", str(out), "--tolerance", "0.05", *options]) == 0
+        mesh = trimesh.load(out)
+        assert mesh.is_watertight
+        return mesh
+
+    assert run("--form", "arc", "--bend", "90", "--wide", "90").bounds[0, 2] == 0
+    tube = run("--form", "tube", "--diameter", "40", "--depth", "1", "--backing", "2")
+    reach = np.hypot(tube.vertices[:, 0], tube.vertices[:, 1])
+    assert reach.min() == pytest.approx(20, abs=0.03)
+    assert 22.9 < reach.max() <= 23
+    assert tube.euler_number == 0
+    assert run("--form", "globe", "--diameter", "40").euler_number == 2
+    assert run("--form", "disc", "--wide", "50").extents[0] < 50
+    steps = run("--tones", "0=2,0.5=1,1=cut", "--backing", "0", "--wide", "80")
+    assert np.unique(np.round(steps.vertices[:, 2], 3)).tolist() == [0, 1, 2]
+    assert steps.extents[0] == pytest.approx(60, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (["--bend", "90"], "no bend"),
+        (["--form", "arc", "--bend", "500"], "350"),
+        (["--diameter", "40"], "Use --form tube"),
+        (["--form", "tube", "--diameter", "40", "--wide", "30"], "given twice"),
+        (["--tones", "0.5"], "not a tone and its height"),
+        (["--tones", "0=cut,1=cut"], "no tone has a height"),
+        (["--tones", "0=1,0=2"], "pinned to two heights"),
+        (["--tones", "0=1,1=2", "--form", "cone"], "invalid choice"),
+    ],
+)
+def test_wrong_forms_and_tones_are_refused(
+    picture: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    options: list[str],
+    words: str,
+) -> None:
+    out = tmp_path / "out.stl"
+    assert words in refused(capsys, "relief", str(picture), "-o", str(out), *options)
+
+
+def test_heights_as_tiff_and_png(picture: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out.tif"
+    command = ["heights", str(picture), "-o", str(out), "--wide", "80", "--depth", "4"]
+    assert main(command) == 0
+    with tifffile.TiffFile(out) as file:
+        mm = file.asarray()
+        scale = json.loads(file.pages[0].description)
+    assert mm.dtype == np.float32
+    assert np.allclose(mm, ramp(50, 81) * 4, atol=1e-4)
+    assert (scale["wide_mm"], scale["unit"]) == (80, "mm")
+    assert main([*command, "--tones", "0=2,1=cut"]) == 0
+    mm = tifffile.imread(out)
+    assert np.isnan(mm[:, 60:]).all()
+    assert (mm[:, :39] == 2).all()
+    as_png_ = tmp_path / "out.png"
+    assert main(["heights", str(picture), "-o", str(as_png_), "--depth", "4"]) == 0
+    comment = json.loads(Image.open(as_png_).info["Comment"])
+    assert np.allclose(read16(as_png_) / 65_535 * comment["white_mm"], ramp(50, 81) * 4, atol=1e-3)
+
+
+def test_build_makes_a_piece_from_its_file(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    data = picture.read_bytes()
+    sha256 = hashlib.sha256(data).hexdigest()
+    recipe = load_recipe({"picture": {"sha256": sha256, "corrections": [{"kind": "invert"}]}})
+    path, out, report = (tmp_path / name for name in ("piece.json", "out.stl", "report.json"))
+    path.write_bytes(write_bundle(recipe, {sha256: data}))
+    assert main(["build", str(path), "-o", str(out), "--report", str(report)]) == 0
+    assert trimesh.load(out).is_watertight
+    assert json.loads(report.read_text())["mesh"]["manifold"] is True
+    path.write_text(json.dumps({"recipe": recipe.model_dump(mode="json")}))
+    assert "picture of the recipe is missing" in refused(capsys, "build", str(path), "-o", str(out))
+    path.write_text("{")
+    assert "not JSON" in refused(capsys, "build", str(path), "-o", str(out))
+    assert "cannot be read" in refused(capsys, "build", str(tmp_path / "no.json"), "-o", str(out))

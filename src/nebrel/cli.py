@@ -69,7 +69,38 @@ def _parser() -> argparse.ArgumentParser:
         metavar="MM",
         help="largest height error at any pixel (0.01)",
     )
+    relief.add_argument(
+        "--form",
+        choices=["panel", "arc", "tube", "globe", "disc", "dome"],
+        default="panel",
+        help="what the relief is laid on (panel)",
+    )
+    relief.add_argument("--bend", type=float, metavar="DEG", help="of an arc or a dome (90)")
+    relief.add_argument(
+        "--diameter",
+        type=_length,
+        metavar="MM",
+        help="of the inner surface of a tube or globe, instead of the width",
+    )
+    _add_heights_options(relief)
     relief.set_defaults(run=_relief)
+
+    heights = commands.add_parser("heights", help="a picture to heights, as a float TIFF in mm")
+    heights.add_argument("picture", type=Path, metavar="PICTURE")
+    heights.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.tif")
+    heights.add_argument("--wide", type=_length, metavar="MM", help="width of the piece")
+    heights.add_argument(
+        "--depth", type=_length, default=3.0, metavar="MM", help="relief depth (3)"
+    )
+    heights.add_argument("--raise", dest="raised", choices=["light", "dark"], default="light")
+    _add_heights_options(heights)
+    heights.set_defaults(run=_heights)
+
+    build = commands.add_parser("build", help="a piece exported from the bench to its mesh")
+    build.add_argument("recipe", type=Path, metavar="RECIPE.json")
+    build.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
+    build.add_argument("--report", type=Path, metavar="REPORT.json", help="figures, as JSON")
+    build.set_defaults(run=_build)
 
     _add_correct(commands)
     _add_report(commands)
@@ -88,6 +119,20 @@ def _parser() -> argparse.ArgumentParser:
     )
     serve.set_defaults(run=_serve)
     return parser
+
+
+def _add_heights_options(parser: argparse.ArgumentParser) -> None:
+    from nebrel.cli_corrections import pins
+
+    parser.add_argument(
+        "--smooth", type=_length, default=0.0, metavar="MM", help="calm the heights within a radius"
+    )
+    parser.add_argument(
+        "--tones",
+        type=pins,
+        metavar='"T=MM,T=cut"',
+        help="flat tones, each with its height above the backing or cut through",
+    )
 
 
 class _InOrder(argparse.Action):
@@ -171,41 +216,120 @@ def main(arguments: list[str] | None = None) -> int:
     return 0
 
 
+def _recipe(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
+    """The recipe that relief and heights share."""
+    from nebrel.core.recipe.models import load_recipe
+
+    along, side = "wide", options.wide
+    if getattr(options, "tall", None) is not None:
+        along, side = "tall", options.tall
+    elif side is None:
+        along, side = ("wide" if picture.cols >= picture.rows else "tall"), 100.0
+    heights = {"raised": options.raised, "depth": options.depth, "smooth": options.smooth}
+    if options.tones:
+        heights |= {"mapping": "plateaus", "pins": options.tones}
+    heights["backing"] = more.pop("backing")
+    return load_recipe(
+        {"picture": {"sha256": "0" * 64, "along": along, "side": side}, "heights": heights} | more
+    )
+
+
+def _form(options: argparse.Namespace) -> dict[str, Any]:
+    import math
+
+    from nebrel.core.errors import InvalidValue
+
+    form: dict[str, Any] = {"kind": options.form}
+    if options.bend is not None:
+        if options.form not in ("arc", "dome"):
+            raise InvalidValue("--bend", f"a {options.form} has no bend", "Use --form arc")
+        if not 1 <= options.bend <= 350:
+            raise InvalidValue(
+                "--bend",
+                f"{options.bend:g}° is outside 1 to 350°",
+                f"The nearest that works is {1 if options.bend < 1 else 350}°",
+            )
+        form["bend"] = options.bend
+    if options.diameter is not None:
+        if options.form not in ("tube", "globe"):
+            raise InvalidValue(
+                "--diameter", f"a {options.form} has none", "Use --form tube or globe, or --wide"
+            )
+        if options.wide is not None or options.tall is not None:
+            raise InvalidValue(
+                "--diameter", "the size is given twice", "Give the diameter or the width, not both"
+            )
+        options.wide = math.pi * options.diameter
+    if options.form == "globe":
+        wide = options.wide or 100.0
+        form["opening"] = min(20.0, max(1.0, 0.3 * wide / math.pi))
+    return form
+
+
 def _relief(options: argparse.Namespace) -> None:
     from nebrel.core.formats.stl import write_stl
     from nebrel.core.picture.decode import decode
     from nebrel.core.recipe.evaluator import Evaluator
-    from nebrel.core.recipe.models import load_recipe
 
+    form = _form(options)
     picture = decode(options.picture)
-    sha256 = "0" * 64
-    if options.tall is not None:
-        along, side = "tall", options.tall
-    elif options.wide is not None:
-        along, side = "wide", options.wide
-    else:
-        along, side = ("wide" if picture.cols >= picture.rows else "tall"), 100.0
-    recipe = load_recipe(
-        {
-            "schema_version": 1,
-            "picture": {"sha256": sha256, "along": along, "side": side},
-            "heights": {
-                "raised": options.raised,
-                "depth": options.depth,
-                "backing": options.backing,
-            },
-            "finish": {"tolerance": options.tolerance},
-        }
+    recipe = _recipe(
+        picture,
+        options,
+        backing=options.backing,
+        form=form,
+        finish={"tolerance": options.tolerance},
     )
     result = Evaluator(lambda _: picture, cache_bytes=0).evaluate(recipe)
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
-    size, report = result.report.size_mm, result.report
+    _say(options.output, result.report)
+
+
+def _say(output: Path, report: Any) -> None:
+    size = report.size_mm
+    islands = f", {report.bodies} separate parts" if report.bodies > 1 else ""
     print(
-        f"{options.output}: {size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} mm, "
-        f"{report.triangles} triangles, closed, {report.volume_mm3 / 1000:.2f} cm³"
+        f"{output}: {size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} mm, "
+        f"{report.triangles} triangles, closed, {report.volume_mm3 / 1000:.2f} cm³{islands}"
     )
+
+
+def _heights(options: argparse.Namespace) -> None:
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.formats.heights import write_heights
+    from nebrel.core.picture.decode import decode
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    if options.output.suffix.lower() not in (".tif", ".tiff", ".png"):
+        raise InvalidValue(
+            str(options.output), "heights are a TIFF or a PNG", "Give it the ending .tif or .png"
+        )
+    picture = decode(options.picture)
+    recipe = _recipe(picture, options, backing=0)
+    field, cover = Evaluator(lambda _: picture, cache_bytes=0).heights(recipe)
+    write_heights(options.output, field, cover)
+    low, high = float(field.mm.min()), float(field.mm.max())
+    rows, cols = field.mm.shape
+    print(f"{options.output}: {cols} × {rows} pixels, {low:.3f} to {high:.3f} mm")
+
+
+def _build(options: argparse.Namespace) -> None:
+    import json
+
+    from nebrel.core.formats.files import writing
+    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.recipe.bundle import read_bundle
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    recipe, pictures = read_bundle(options.recipe)
+    result = Evaluator(pictures).evaluate(recipe)
+    write_stl(result.mesh, options.output)
+    if options.report:
+        with writing(options.report) as file:
+            file.write(json.dumps(result.figures(), indent=1).encode())
+    _say(options.output, result.report)
 
 
 def _correct(options: argparse.Namespace) -> None:

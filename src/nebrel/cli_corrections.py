@@ -116,6 +116,25 @@ def extend(text: str) -> Step:
     return {"kind": "extend", **sides, "tone": _tone(tone)}
 
 
+def pins(text: str) -> list[Step]:
+    """`0.0=2,0.5=1,1.0=cut`: tones and their heights."""
+    found = []
+    for part in text.split(","):
+        tone, separator, height = part.partition("=")
+        try:
+            if not separator:
+                raise ValueError(part)
+            mm = None if height.strip().lower() == "cut" else parse_length(height)
+            if mm is not None and not 0 <= mm <= 500:
+                raise ValueError(part)
+            found.append({"tone": _tone(tone), "mm": mm})
+        except (ValueError, NebrelError) as error:
+            raise argparse.ArgumentTypeError(
+                f"“{part.strip()[:40]}” is not a tone and its height, as in 0.5=1 or 1.0=cut"
+            ) from error
+    return found
+
+
 def _within(value: float, low: float, high: float) -> float:
     if not low <= value <= high:
         raise ValueError(value)

@@ -120,6 +120,11 @@ class Store:
         """Decode a kept picture."""
         return decode(picture_path(self.pictures, sha256), self.picture_info(sha256).filename)
 
+    def picture_bytes(self, sha256: str) -> bytes:
+        """The file of a kept picture, as it was brought. Raises NotFound."""
+        self.picture_info(sha256)
+        return picture_path(self.pictures, sha256).read_bytes()
+
     # Pieces
 
     def pieces(self, query: str = "") -> list[Piece]:

@@ -11,6 +11,7 @@ from fastapi.responses import FileResponse
 from nebrel import __version__
 from nebrel.core.lengths import parse_length
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.bundle import picture_names, write_bundle
 from nebrel.core.recipe.models import Recipe
 from nebrel.web.desk import Desk, OnDesk, file_name
 from nebrel.web.errors import ErrorBody, detail
@@ -171,6 +172,23 @@ def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
     found = desk.store.piece(piece_id)
     path = desk.stl(piece_id, found.recipe)
     return FileResponse(path, media_type="model/stl", filename=f"{file_name(found.name)}.stl")
+
+
+@router.get(
+    "/pieces/{piece_id}/export.json",
+    response_class=Response,
+    responses={200: {"content": {"application/json": {}}}},
+)
+def export_recipe(desk: OnDesk, piece_id: str) -> Response:
+    """The piece as a recipe with its pictures, for `nebrel build`."""
+    found = desk.store.piece(piece_id)
+    files = {name: desk.store.picture_bytes(name) for name in picture_names(found.recipe)}
+    name = file_name(found.name).encode("ascii", "replace").decode().replace("?", "-")
+    return Response(
+        write_bundle(found.recipe, files),
+        media_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+    )
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)

@@ -12,13 +12,16 @@ from nebrel.core.data import Floats
 from nebrel.core.formats.files import writing
 
 
-def encode_png(tone: Floats, alpha: Floats | None = None, dpi: float | None = None) -> bytes:
+def encode_png(
+    tone: Floats, alpha: Floats | None = None, dpi: float | None = None, comment: str = ""
+) -> bytes:
     """A 16-bit gray PNG, with alpha when there is one.
 
     Parameters
     ----------
     tone, alpha : (rows, cols) float32, 0 to 1
     dpi : pixels per inch, written into the file
+    comment : written into the file, Latin-1
 
     OpenCV writes no gray with alpha, so the chunks are put together here; they are few.
     Source: W3C, Portable Network Graphics Specification, third edition.
@@ -42,6 +45,8 @@ def encode_png(tone: Floats, alpha: Floats | None = None, dpi: float | None = No
     if dpi:
         per_metre = round(dpi / 0.0254)
         size = chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
+    if comment:
+        size += chunk(b"tEXt", b"Comment\0" + comment.encode("latin-1", "replace"))
     body = zlib.compress(framed.tobytes(), 6)
     return (
         b"\x89PNG\r\n\x1a\n"

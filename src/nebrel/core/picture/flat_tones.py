@@ -123,13 +123,17 @@ def step_tones(tone: Floats, tones: Sequence[float], clean: bool) -> Floats:
         becoming a seam of a third tone
     """
     levels = np.unique(np.asarray(tones, np.float32))
-    edges = (levels[1:] + levels[:-1]) / 2
+    return levels[label_tones(tone, levels, clean)]
+
+
+def label_tones(tone: Floats, levels: Floats, clean: bool) -> NDArray[np.uint8]:
+    """Which of a few increasing tones each pixel belongs to."""
     labels = np.zeros(tone.shape, np.uint8)
-    for edge in edges:
+    for edge in (levels[1:] + levels[:-1]) / 2:
         labels += tone >= edge
     if clean and len(levels) > 2:
         labels = _without_seams(tone, labels, levels)
-    return levels[labels]
+    return labels
 
 
 def _without_seams(tone: Floats, labels: NDArray[np.uint8], levels: Floats) -> NDArray[np.uint8]:

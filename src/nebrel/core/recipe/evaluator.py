@@ -10,15 +10,23 @@ from dataclasses import dataclass, replace
 from threading import RLock
 from typing import Any, Literal, get_args
 
+import numpy as np
+from numpy.typing import NDArray
+
 from nebrel.core.data import Floats, HeightField, Mesh, Picture
 from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
+from nebrel.core.heights.chart import chart_heights
+from nebrel.core.heights.plateaus import Plateau, part_tones, spread_inside
 from nebrel.core.heights.raise_tones import Raised, raise_tones, size_mm
 from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.picture.smooth import Method, smooth
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.models import Recipe
+from nebrel.core.solid.build import FormSpec, Relief, build
+from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
 Quality = Literal["draft", "screen", "full"]
 Progress = Callable[[float, str], None]
@@ -31,7 +39,7 @@ _LONGEST: dict[Quality, int | None] = {
     "screen": SCREEN_PIXELS,
     "full": None,
 }
-_VERSION = 2  # part of every key: raise it when a step computes something else than before
+_VERSION = 3  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
@@ -90,6 +98,7 @@ class Evaluation:
     tones: Tones
     heights: HeightField
     range_mm: tuple[float, float]  # lowest and highest
+    form: str
     mesh: Mesh
     report: MeshReport
 
@@ -111,7 +120,7 @@ class Evaluation:
                 "highest_mm": round(self.range_mm[1], 4),
             },
             "form": {
-                "kind": "panel",
+                "kind": self.form,
                 "wide_mm": self.heights.wide_mm,
                 "tall_mm": self.heights.tall_mm,
             },
@@ -190,11 +199,28 @@ class Evaluator:
             tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
             tell(0.55, "raising the tones")
-            heights = self._run("heights", heights_key, lambda: _raise(recipe, tones))
+            relief = self._run("heights", heights_key, lambda: _raise(recipe, tones))
             tell(0.6, "making the solid")
-            tolerance = _tolerance(recipe, quality)
-            mesh, report = self._run("solid", key, lambda: _solid(heights, tolerance, quality))
-        return Evaluation(key, quality, tones, heights, _range_mm(recipe, tones), mesh, report)
+            mesh, report = self._run("solid", key, lambda: _solid(relief, recipe, quality))
+        low, high = _range_mm(recipe, tones, relief)
+        form = recipe.form.kind
+        return Evaluation(key, quality, tones, relief.field, (low, high), form, mesh, report)
+
+    def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
+        """Heights at full resolution, and where they are; without making the solid.
+
+        Raises
+        ------
+        NebrelError : whatever a step refuses
+        """
+        with self._lock:
+            corrected = self._correct(recipe, "full", None, lambda _done, _words: None)
+            tones = _with_figures(self._tones(recipe, corrected), corrected)
+            relief = _raise(recipe, tones, solid=False)
+        if relief.plateaus:
+            there = relief.plateaus[0].cover >= 0.5
+            return relief.field, None if there.all() else there
+        return relief.field, None if relief.cover is None else relief.cover >= 0.5
 
     def correct(
         self,
@@ -254,9 +280,10 @@ class Evaluator:
         """Keys of what comes after the corrections."""
         picture, heights = recipe.picture, recipe.heights
         tones = _hash(corrected, "tones", None)
-        params = [picture.along, picture.side.mm, heights.raised, heights.depth.mm]
-        raised = _hash(tones, "heights", [*params, heights.backing.mm])
-        solid = _hash(raised, "solid", [recipe.form.kind, _tolerance(recipe, quality)])
+        params = [picture.along, picture.side.mm, _plain(heights.model_dump(mode="json"))]
+        raised = _hash(tones, "heights", params)
+        form = _plain(recipe.form.model_dump(mode="json"))
+        solid = _hash(raised, "solid", [form, _tolerance(recipe, quality)])
         return corrected, tones, raised, solid
 
     def _run(self, name: str, key: str, compute: Callable[[], Any]) -> Any:
@@ -308,7 +335,7 @@ def _plan(recipe: Recipe, quality: Quality, upto: int | None) -> list[_Planned]:
     for index, step in enumerate(picture.corrections[:upto]):
         if not step.enabled:
             continue
-        params: list[Any] = [step.model_dump(mode="json", exclude={"id", "enabled"})]
+        params: list[Any] = [_plain(step.model_dump(mode="json", exclude={"id", "enabled"}))]
         if depends_on_size(step):
             params += [picture.along, picture.side.mm]
         key = _hash(key, step.kind, params)
@@ -344,35 +371,79 @@ def _extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float
     return float(share.min()), float(share.max())
 
 
-def _range_mm(recipe: Recipe, tones: Tones) -> tuple[float, float]:
+def _range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float]:
     step = recipe.heights
-    low, high = tones.shares[step.raised]
-    return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
+    if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
+        low, high = tones.shares[step.raised]
+        return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
+    if relief.plateaus:
+        return relief.plateaus[0].mm, relief.plateaus[-1].mm
+    return float(relief.field.mm.min()), float(relief.field.mm.max())
 
 
-def _raise(recipe: Recipe, tones: Tones) -> HeightField:
+def _raise(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
     step = recipe.heights
-    mm = raise_tones(tones.tone, tones.alpha, step.raised, step.depth.mm, step.backing.mm)
-    if _range_mm(recipe, tones)[0] <= 0:
+    backing = step.backing.mm
+    tone, alpha = tones.tone, tones.alpha
+    cover = alpha if step.cut_dropped else None
+    plateaus: tuple[Plateau, ...] = ()
+    if cover is not None:
+        tone = spread_inside(tone, cover > 0.9)
+    if step.mapping == "plateaus":
+        found, mm = part_tones(
+            tone,
+            [pin.tone for pin in step.pins],
+            [None if pin.mm is None else backing + pin.mm.mm for pin in step.pins],
+        )
+        if cover is not None:
+            found = [replace(part, cover=np.minimum(part.cover, cover)) for part in found]
+        if not found:
+            raise InvalidValue(
+                "heights", "nothing is left after cutting through", "Cut fewer tones, or keep more"
+            )
+        plateaus, cover = tuple(found), None
+    elif step.mapping == "chart":
+        mm = chart_heights(tone, [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm])
+        mm = mm + np.float32(backing)
+    else:
+        kept = None if step.cut_dropped else alpha
+        mm = raise_tones(tone, kept, step.raised, step.depth.mm, backing)
+    if step.smooth.mm > 0 and not plateaus:
+        method: Method = "edge_keeping" if step.keep_edges else "gaussian"
+        radius = step.smooth.mm / (tones.wide_mm / (mm.shape[1] - 1))
+        mm = smooth(mm, radius, method, max(0.05, step.depth.mm / 10))
+    relief = Relief(HeightField(mm, tones.wide_mm, tones.tall_mm), cover, plateaus)
+    if solid and _range_mm(recipe, tones, relief)[0] <= 0:
         raise InvalidValue(
             "backing",
-            f"with {step.backing.mm:g} mm the lowest spot of the relief has no thickness",
+            f"with {backing:g} mm the lowest spot of the relief has no thickness",
             "The nearest that works is a backing of 0.2 mm",
         )
-    return HeightField(mm, tones.wide_mm, tones.tall_mm)
+    return relief
 
 
-def _solid(field: HeightField, tolerance_mm: float, quality: Quality) -> tuple[Mesh, MeshReport]:
-    from nebrel.core.solid.close import close
-    from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
-
+def _solid(relief: Relief, recipe: Recipe, quality: Quality) -> tuple[Mesh, MeshReport]:
     draft = quality == "draft"
     most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
-    mesh = close(triangulate(field, tolerance_mm, most, settle=draft))
+    form = recipe.form
+    spec = FormSpec(
+        form.kind,
+        bend_deg=getattr(form, "bend", 90.0),
+        opening_mm=form.opening.mm if form.kind == "globe" else 20.0,
+        side=getattr(form, "side", "outside"),
+    )
+    mesh = build(relief, spec, _tolerance(recipe, quality), most, settle=draft)
     report = measure(mesh)
     if not report.manifold:
         raise NotSolid("piece", "its mesh came out open", "Change the size or the depth a little")
     return mesh, report
+
+
+def _plain(values: Any) -> Any:
+    """Settings without the words a length was typed in, which change nothing."""
+    if isinstance(values, dict):
+        return {name: _plain(value) for name, value in values.items() if name != "text"}
+    return [_plain(value) for value in values] if isinstance(values, list) else values
 
 
 def _hash(before: str, name: str, params: Any) -> str:
@@ -389,8 +460,10 @@ def _weigh(result: Any) -> int:
         return result.pixels.nbytes + (0 if result.alpha is None else result.alpha.nbytes)
     if isinstance(result, Tones):
         return result.tone.nbytes + (0 if result.alpha is None else result.alpha.nbytes)
-    if isinstance(result, HeightField):
-        return result.mm.nbytes
+    if isinstance(result, Relief):
+        covers = [part.cover for part in result.plateaus]
+        covers += [] if result.cover is None else [result.cover]
+        return result.field.mm.nbytes + sum(cover.nbytes for cover in covers)
     if isinstance(result, Mesh):
         return result.vertices.nbytes + result.faces.nbytes
     return 1000

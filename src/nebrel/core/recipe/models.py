@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from itertools import pairwise
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
-from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction
+from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
 from nebrel.core.recipe.length import (
     BackingLength,
     DepthLength,
     Length,
     SideLength,
     ToleranceLength,
+    between,
 )
 
 SCHEMA_VERSION = 1
@@ -43,12 +45,49 @@ class PictureStep(Step):
     corrections: Annotated[list[Correction], Field(max_length=MOST_CORRECTIONS)] = []
 
 
+class TonePin(Step):
+    """A tone and its height above the backing; no height means cut through."""
+
+    tone: Tone
+    mm: Annotated[Length, between(0, 500, "a height")] | None
+
+
 class HeightsStep(Step):
     """What tones become."""
 
     raised: Literal["light", "dark"] = "light"
     depth: DepthLength = Length(mm=3.0)
     backing: BackingLength = Length(mm=1.0)
+    mapping: Annotated[
+        Literal["straight", "chart", "plateaus"],
+        Field(
+            description="straight: from the backing to the depth; chart: a smooth curve through "
+            "the pins; plateaus: every tone the height of the nearest pin"
+        ),
+    ] = "straight"
+    pins: Annotated[list[TonePin], Field(max_length=64)] = []
+    smooth: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
+    keep_edges: bool = False
+    cut_dropped: Annotated[
+        bool, Field(description="what the picture drops is cut through, not left at the backing")
+    ] = False
+
+    @model_validator(mode="after")
+    def _pinned(self) -> HeightsStep:
+        tones = sorted(pin.tone for pin in self.pins)
+        close_by = [a for a, b in pairwise(tones) if b - a < 0.002]
+        if close_by:
+            raise ValueError(
+                f"tone {close_by[0]:g} is pinned to two heights; take one of the two pins away"
+            )
+        if self.mapping == "plateaus" and not any(pin.mm is not None for pin in self.pins):
+            raise ValueError("no tone has a height; give at least one tone its millimetres")
+        if self.mapping == "chart":
+            if len(self.pins) < 2:
+                raise ValueError("a chart needs two pins; pin a second tone")
+            if any(pin.mm is None for pin in self.pins):
+                raise ValueError("a chart cannot cut through; use plateaus for that")
+        return self
 
 
 class PanelForm(Step):
@@ -57,7 +96,47 @@ class PanelForm(Step):
     kind: Literal["panel"] = "panel"
 
 
-Form = Annotated[PanelForm, Field(description="what the heights are laid on")]
+class DiscForm(Step):
+    """A flat round, as wide as the shorter side."""
+
+    kind: Literal["disc"] = "disc"
+
+
+class ArcForm(Step):
+    """Bent about an upright axis; the width spans the angle."""
+
+    kind: Literal["arc"] = "arc"
+    bend: float = Field(90.0, ge=1, le=350, description="degrees")
+    side: Literal["outside", "inside"] = "outside"
+
+
+class TubeForm(Step):
+    """Once around an upright axis; the inner surface measures the width."""
+
+    kind: Literal["tube"] = "tube"
+    side: Literal["outside", "inside"] = "outside"
+
+
+class GlobeForm(Step):
+    """Once around a sphere, with an opening below."""
+
+    kind: Literal["globe"] = "globe"
+    opening: Annotated[Length, between(1, 2000, "an opening")] = Length(mm=20.0)
+    side: Literal["outside", "inside"] = "outside"
+
+
+class DomeForm(Step):
+    """A cap of a sphere."""
+
+    kind: Literal["dome"] = "dome"
+    bend: float = Field(60.0, ge=1, le=340, description="degrees that the width spans")
+    side: Literal["outside", "inside"] = "outside"
+
+
+Form = Annotated[
+    PanelForm | DiscForm | ArcForm | TubeForm | GlobeForm | DomeForm,
+    Field(discriminator="kind", description="what the heights are laid on"),
+]
 
 
 class FinishStep(Step):

@@ -1,0 +1,1 @@
+"""Forms: maps from (u, v, h) in mm to space."""

@@ -1,0 +1,1 @@
+"""Outlines: closed lines in mm around what a mask covers."""

@@ -1,0 +1,187 @@
+"""From heights, coverage and plateaus to the finished solid on its form."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, HeightField, Mesh
+from nebrel.core.errors import InvalidValue
+from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
+from nebrel.core.heights.plateaus import Plateau
+from nebrel.core.solid.close import close
+from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
+
+FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
+
+
+@dataclass(frozen=True)
+class Relief:
+    """Heights in mm and where they are.
+
+    Attributes
+    ----------
+    field : heights above the underside; where nothing is, those of the nearest place
+    cover : (rows, cols) float32, the wall runs at 0.5; None when all of it is there
+    plateaus : flat heights with walls between them, instead of the field
+    """
+
+    field: HeightField
+    cover: Floats | None = None
+    plateaus: tuple[Plateau, ...] = ()
+
+
+@dataclass(frozen=True)
+class FormSpec:
+    """What the relief is laid on.
+
+    Attributes
+    ----------
+    bend_deg : of an arc or a dome, the angle that the width spans
+    opening_mm : of a globe, the diameter of the opening below
+    side : which side the heights stand on
+    """
+
+    kind: FormKind = "panel"
+    bend_deg: float = 90.0
+    opening_mm: float = 20.0
+    side: Side = "outside"
+
+
+def build(
+    relief: Relief,
+    form: FormSpec,
+    tolerance_mm: float,
+    most_triangles: int = MOST_TRIANGLES,
+    settle: bool = False,
+) -> Mesh:
+    """One closed solid.
+
+    Parameters
+    ----------
+    tolerance_mm : the largest distance from the heights along the normal, at any pixel
+    most_triangles, settle : as `triangulate`
+
+    Raises
+    ------
+    InvalidValue : nothing is left, or the form cannot take these heights
+    NotSolid, TooLarge : as the steps it takes
+    """
+    field = relief.field
+    if form.kind == "panel" and relief.cover is None and not relief.plateaus:
+        return close(triangulate(field, tolerance_mm, most_triangles, settle))
+    from nebrel.core.forms.lay import lay
+    from nebrel.core.solid.cut import from_manifold
+
+    bent = form_map(form, relief)
+    share = 1.0 if bent is None else 0.6
+    if bent is not None and bent.around:
+        relief = _around(relief, form.kind == "globe")
+    flat = _flat(relief, tolerance_mm * share, most_triangles, settle)
+    if bent is None:
+        return from_manifold(_round(flat, field, tolerance_mm) if form.kind == "disc" else flat)
+    pole = None
+    if form.kind == "globe":
+        pole = (field.tall_mm, max(0.2, float(field.mm[0].mean())))
+    return from_manifold(lay(flat, bent, field.wide_mm, tolerance_mm * 0.4, pole))
+
+
+def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
+    """The map of a form for these heights; None for flat ones.
+
+    Raises
+    ------
+    InvalidValue : the inside would fold over, or the opening is wider than the globe
+    """
+    wide, tall = relief.field.wide_mm, relief.field.tall_mm
+    highest = float(relief.field.mm.max())
+    bend = math.radians(form.bend_deg)
+    if form.kind in ("panel", "disc"):
+        return None
+    if form.kind == "arc":
+        found = arc_map(wide, bend, form.side)
+    elif form.kind == "dome":
+        reach = math.hypot(wide, tall) / wide * bend / 2
+        if reach > math.pi * 0.98:
+            most = math.degrees(math.pi * 0.98 * 2 * wide / math.hypot(wide, tall))
+            raise InvalidValue(
+                "form",
+                f"a dome bent by {form.bend_deg:g}° would meet itself at its corners",
+                f"The nearest that works is {most:.0f}°",
+            )
+        found = dome_map(wide, tall, bend, form.side)
+    elif form.kind == "tube":
+        found = tube_map(wide, form.side)
+    else:
+        if form.opening_mm >= wide / math.pi * 0.98:
+            raise InvalidValue(
+                "opening",
+                f"{form.opening_mm:g} mm is wider than the globe of {wide / math.pi:.1f} mm",
+                f"The nearest that works is {0.95 * wide / math.pi:.1f} mm",
+            )
+        found = globe_map(wide, tall, form.opening_mm, form.side)
+    if form.side == "inside" and highest >= 0.95 * found.radius_mm:
+        raise InvalidValue(
+            "form",
+            f"bent to a radius of {found.radius_mm:.2f} mm, heights of {highest:g} mm on the "
+            "inside would fold over",
+            f"The nearest that works is a height of {0.9 * found.radius_mm:.2f} mm, "
+            "or make it wider",
+        )
+    return found
+
+
+def _flat(relief: Relief, tolerance_mm: float, most: int, settle: bool) -> Any:
+    from nebrel.core.solid.cut import cut, stack, to_manifold
+
+    if relief.plateaus:
+        return stack(relief.plateaus, relief.field)
+    solid = to_manifold(close(triangulate(relief.field, tolerance_mm, most, settle)))
+    return solid if relief.cover is None else cut(solid, relief.cover, relief.field)
+
+
+def _round(solid: Any, field: HeightField, tolerance_mm: float) -> Any:
+    from manifold3d import CrossSection
+
+    radius = min(field.wide_mm, field.tall_mm) / 2
+    sides = max(64, math.ceil(math.pi / math.acos(max(0.0, 1 - tolerance_mm / 2 / radius))))
+    disc = CrossSection.circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
+    return solid ^ disc.extrude(float(field.mm.max()) + 2).translate((0, 0, -1))
+
+
+def _around(relief: Relief, poles: bool) -> Relief:
+    """The same relief with its ends matched and its beginning repeated a little at the end."""
+    field = relief.field
+    pitch = field.pitch_mm[0]
+    more = max(2, math.ceil(0.05 / pitch) + 1)
+
+    def repeat(values: Floats) -> Floats:
+        seam = (values[:, :1] + values[:, -1:]) / 2
+        joined = np.concatenate([seam, values[:, 1:-1], seam, values[:, 1 : more + 1]], axis=1)
+        return np.ascontiguousarray(joined, np.float32)
+
+    heights = _calm_poles(field.mm) if poles else field.mm
+    wider = HeightField(repeat(heights), field.wide_mm + more * pitch, field.tall_mm)
+    cover = None if relief.cover is None else repeat(relief.cover)
+    plateaus = tuple(replace(plateau, cover=repeat(plateau.cover)) for plateau in relief.plateaus)
+    return Relief(wider, cover, plateaus)
+
+
+def _calm_poles(heights: Floats) -> Floats:
+    """Rows near the upper pole smoothed along u, as there a whole row comes close together."""
+    rows, cols = heights.shape
+    found = heights.copy()
+    for row in range(max(1, rows // 6)):
+        latitude = math.pi / 2 * (1 - row / (rows / 2))
+        width = min(cols, int(1 / max(math.cos(latitude), 1e-3)))
+        if width > 1:
+            line: NDArray[np.float32] = np.concatenate([heights[row]] * 3)[None]
+            calm = cv2.blur(line, (2 * (width // 2) + 1, 1))
+            found[row] = calm[0, cols : 2 * cols]
+    found[0] = heights[0].mean()
+    return found

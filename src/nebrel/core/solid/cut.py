@@ -1,0 +1,95 @@
+"""Solids with crisp walls: cut along outlines, stacked from plateaus."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from nebrel.core.data import Floats, HeightField, Mesh
+from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.heights.plateaus import Plateau
+from nebrel.core.outline.trace import trace
+
+
+def to_manifold(mesh: Mesh) -> Any:
+    """A closed mesh as a solid of the boolean kernel. Raises NotSolid."""
+    from manifold3d import Error, Manifold
+    from manifold3d import Mesh as KernelMesh
+
+    solid = Manifold(
+        KernelMesh(
+            np.ascontiguousarray(mesh.vertices, np.float32),
+            np.ascontiguousarray(mesh.faces, np.uint32),
+        )
+    )
+    if solid.status() != Error.NoError:
+        raise NotSolid("piece", "its surface is not closed", "Change the size or depth a little")
+    return solid
+
+
+def from_manifold(solid: Any) -> Mesh:
+    """A solid of the boolean kernel as a mesh."""
+    mesh = solid.to_mesh()
+    vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
+    return Mesh(np.ascontiguousarray(vertices), np.asarray(mesh.tri_verts, np.int32))
+
+
+def outline_section(cover: Floats, field: HeightField) -> Any:
+    """What a mask covers as a flat region in mm, x to the right and y up.
+
+    Raises
+    ------
+    InvalidValue : it covers nothing
+    """
+    from manifold3d import CrossSection, FillRule
+
+    rows = cover.shape[0]
+    pitch_x, pitch_y = field.pitch_mm
+    loops = [
+        np.column_stack([loop[:, 0] * pitch_x, (rows - 1 - loop[:, 1]) * pitch_y])
+        for loop in trace(cover)
+    ]
+    section = CrossSection(loops, FillRule.EvenOdd) if loops else CrossSection()
+    if section.is_empty() or section.area() < pitch_x * pitch_y:
+        raise InvalidValue(
+            "heights", "nothing is left after cutting through", "Cut fewer tones, or keep more"
+        )
+    return section
+
+
+def cut(solid: Any, cover: Floats, field: HeightField) -> Any:
+    """A solid over a rectangle, cut straight along the outline of a mask."""
+    section = outline_section(cover, field)
+    low, high = solid.bounding_box()[2], solid.bounding_box()[5]
+    return solid ^ section.extrude(high - low + 2).translate((0, 0, low - 1))
+
+
+def stack(plateaus: Sequence[Plateau], field: HeightField) -> Any:
+    """A solid of flat plateaus with straight walls between them.
+
+    Parameters
+    ----------
+    plateaus : the lowest first, each covering all higher ones
+    field : gives the size
+
+    Raises
+    ------
+    InvalidValue : nothing is left, or a plateau has no thickness
+    """
+    from manifold3d import Manifold
+
+    # Laid on each other rather than into each other: shared walls then stay flush.
+    solid, floor = Manifold(), 0.0
+    for plateau in plateaus:
+        if plateau.mm <= 0:
+            raise InvalidValue(
+                "heights",
+                f"a tone of {plateau.mm:g} mm has no thickness",
+                "Give it at least 0.2 mm, a backing, or cut it through",
+            )
+        layer = outline_section(plateau.cover, field).extrude(plateau.mm - floor)
+        solid += layer.translate((0, 0, floor))
+        floor = plateau.mm
+    return solid
