@@ -58,6 +58,9 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <Button variant="plain" onClick={onClose}>
           Not now
         </Button>
+        <a className="btn btn-plain" href={`/api/pieces/${piece.id}/export.json`} download>
+          Recipe with pictures
+        </a>
         <Button autoFocus disabled={busy} onClick={() => void download()}>
           {busy && <Spinner size="sm" className="me-2" />}
           Download STL

@@ -27,6 +27,18 @@ function pictureState({ piece, recipe, figures }: Props): Pick<StopText, "state"
   return { state: picture.coloured ? "colour" : "gray", tone: "quiet" };
 }
 
+/** What a hand would measure: the flat size of a panel, across and high of what stands. */
+const formSize = ({ form, mesh }: Figures): [number, number] =>
+  form.kind === "panel" || form.kind === "disc" || form.kind === "dome"
+    ? [mesh.size_mm[0], mesh.size_mm[1]]
+    : [mesh.size_mm[0], mesh.size_mm[2]];
+
+function formWords(form: Recipe["form"]): string {
+  if (form.kind === "panel") return "panel, flat";
+  if (form.kind === "arc" || form.kind === "dome") return `${form.kind}, ${mm(form.bend, 0)}°`;
+  return form.kind;
+}
+
 function describe(props: Props): Record<Stop, StopText> {
   const { piece, recipe, figures, mesh } = props;
   const { picture } = piece;
@@ -42,13 +54,16 @@ function describe(props: Props): Record<Stop, StopText> {
       figure: figures
         ? `${mm(figures.heights.lowest_mm)} to ${mm(figures.heights.highest_mm)} mm`
         : "…",
-      state: `${recipe.heights?.raised ?? "light"} tones raised`,
+      state:
+        recipe.heights.mapping === "straight"
+          ? `${recipe.heights.raised} tones raised`
+          : `${recipe.heights.pins.length} tones pinned`,
       tone: "quiet",
     },
     form: {
       name: "Form",
-      figure: figures ? size(figures.form.wide_mm, figures.form.tall_mm) : "…",
-      state: "panel, flat",
+      figure: figures ? size(...formSize(figures)) : "…",
+      state: formWords(recipe.form),
       tone: "quiet",
     },
     finish: mesh.problem

@@ -10,9 +10,9 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
-from nebrel.core.heights.raise_tones import raise_tones
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.evaluator import heights_of_tones
 from nebrel.core.recipe.models import default_recipe
 from nebrel.web.desk import OnDesk, file_name
 from nebrel.web.errors import ErrorBody, detail
@@ -46,8 +46,7 @@ def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
     found = desk.corrected(body.recipe, body.quality, body.upto)
     work, heights = found.work, body.recipe.heights
     tone = work.tone
-    tones = np.linspace(0, 1, 256, dtype=np.float32)[None]
-    raised = raise_tones(tones, None, heights.raised, heights.depth.mm, heights.backing.mm)
+    raised = heights_of_tones(heights)
     shares = np.diag([1 / (work.cols - 1), 1 / (work.rows - 1), 1.0]) @ work.place
     return CorrectedOut(
         key=found.key,
@@ -60,7 +59,7 @@ def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
         kept=1.0 if work.alpha is None else float(work.alpha.mean()),
         failures=[FailureOut(index=f.index, error=detail(f.error)) for f in found.failures],
         histogram=histogram(tone).tolist(),
-        heights_mm=[round(float(mm), 4) for mm in raised[0]],
+        heights_mm=[round(float(mm), 4) for mm in raised],
         levels=find_levels(tone),
     )
 

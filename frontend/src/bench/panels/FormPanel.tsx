@@ -1,23 +1,106 @@
+import { Form as Field } from "react-bootstrap";
+import type { Recipe } from "../../api/client";
+import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
+import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
 import type { PanelProps } from "./PanelProps";
 
-export function FormPanel({ figures }: PanelProps) {
+type Form = Recipe["form"];
+type Kind = Form["kind"];
+
+const FORMS: [Kind, string, string][] = [
+  ["panel", "Panel", "Flat."],
+  ["disc", "Disc", "A flat round, as wide as the shorter side."],
+  ["arc", "Arc", "Bent about an upright axis; the width spans the angle."],
+  ["tube", "Tube", "Once around; the bare surface measures the width of the picture."],
+  ["globe", "Globe", "Once around a sphere, with an opening below."],
+  ["dome", "Dome", "A cap of a sphere."],
+];
+
+const FRESH: { [K in Kind]: Extract<Form, { kind: K }> } = {
+  panel: { kind: "panel" },
+  disc: { kind: "disc" },
+  arc: { kind: "arc", bend: 90, side: "outside" },
+  tube: { kind: "tube", side: "outside" },
+  globe: { kind: "globe", opening: { mm: 20 }, side: "outside" },
+  dome: { kind: "dome", bend: 60, side: "outside" },
+};
+
+export function FormPanel({ recipe, figures, edit }: PanelProps) {
+  const { form } = recipe;
+  const set = (part: object, label: string, resting = true) =>
+    edit((now) => ({ ...now, form: { ...now.form, ...part } as Form }), label, resting);
+  const wide = figures?.form.wide_mm;
   return (
     <>
       <h2>Form</h2>
-      <p className="intro">What the heights are laid on. This piece is a flat panel.</p>
-      {figures && (
+      <p className="intro">What the heights are laid on. They stand square to it everywhere.</p>
+      <div className="field field-row">
+        <label htmlFor="form-kind">Form</label>
+        <Field.Select
+          id="form-kind"
+          className="w-auto"
+          value={form.kind}
+          onChange={(event) => {
+            const kind = event.target.value as Kind;
+            edit((now) => ({ ...now, form: FRESH[kind] }), "form", true);
+          }}
+        >
+          {FORMS.map(([kind, name]) => (
+            <option key={kind} value={kind}>
+              {name}
+            </option>
+          ))}
+        </Field.Select>
+      </div>
+      <p className="field-help">{FORMS.find(([kind]) => kind === form.kind)?.[2]}</p>
+      {(form.kind === "arc" || form.kind === "dome") && (
+        <NumberField
+          label="Bend"
+          unit="°"
+          value={form.bend}
+          range={[1, form.kind === "arc" ? 350 : 340]}
+          step={1}
+          help="The angle that the width spans."
+          onChange={(bend, resting) => set({ bend }, "bend", resting)}
+        />
+      )}
+      {form.kind === "globe" && (
+        <LengthField
+          label="Opening"
+          value={form.opening}
+          range={[1, 200]}
+          step={1}
+          slider
+          help="Diameter of the hole below, on the bare surface."
+          onChange={(opening, resting) => set({ opening }, "opening", resting)}
+        />
+      )}
+      {"side" in form && (
+        <Choice
+          label="Heights stand"
+          value={form.side}
+          options={[
+            ["outside", "outside"],
+            ["inside", "inside"],
+          ]}
+          onChange={(side) => set({ side }, "side of the heights")}
+        />
+      )}
+      {figures && wide && (
         <FigureList>
-          <Figure name="Form">{figures.form.kind}</Figure>
-          <Figure name="Width">{mm(figures.mesh.size_mm[0], 3)} mm</Figure>
-          <Figure name="Height">{mm(figures.mesh.size_mm[1], 3)} mm</Figure>
-          <Figure name="Thickness">{mm(figures.mesh.size_mm[2], 3)} mm</Figure>
+          {(form.kind === "tube" || form.kind === "globe") && (
+            <Figure name="Bare diameter">{mm(wide / Math.PI)} mm</Figure>
+          )}
+          {form.kind === "arc" && <Figure name="Bare radius">{mm(wide / ((form.bend * Math.PI) / 180))} mm</Figure>}
+          <Figure name="Across">{mm(figures.mesh.size_mm[0], 2)} mm</Figure>
+          <Figure name="Deep">{mm(figures.mesh.size_mm[1], 2)} mm</Figure>
+          <Figure name="High">{mm(figures.mesh.size_mm[2], 2)} mm</Figure>
         </FigureList>
       )}
-      <p className="coming mt-4">
-        Arc, tube, globe, disc and laying it on a body will be chosen here. They are not built yet.
-      </p>
+      <p className="coming mt-4">Laying it on a body of your own is not built yet.</p>
     </>
   );
 }

@@ -184,6 +184,11 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
     if (!frame) return;
     const from = here(event);
     const paints = PAINTING.includes(tool) || tool === "box";
+    const pinning = stop === "heights" && recipe.heights.mapping !== "straight" && tool === "pick";
+    if (event.button === 0 && pinning && !event.altKey) {
+      pin(from);
+      return;
+    }
     if (event.button === 1 || tool === "none" || !step || event.altKey) {
       if (event.button > 1) return;
       gesture.current = { kind: "pan", points: [], from, sight };
@@ -252,6 +257,23 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
       change({ ...step, strokes: [...step.strokes, stroke] }, true);
   }
 
+  /** Pin the tone of a spot to the height that it has now. */
+  function pin(at: Spot) {
+    if (!frame || !readTone || !corrected) return;
+    const [u, v] = toShare(frame, at);
+    if (u < 0 || u > 1 || v < 0 || v > 1) return;
+    const tone = Number(readTone(u, v).toFixed(3));
+    const { pins } = recipe.heights;
+    if (pins.some((other) => Math.abs(other.tone - tone) < 0.004)) return;
+    const height = corrected.heights_mm[Math.round(tone * 255)] - recipe.heights.backing.mm;
+    const next = [...pins, { tone, mm: { mm: Number(Math.max(0, height).toFixed(2)) } }];
+    edit(
+      (now) => ({ ...now, heights: { ...now.heights, pins: next.sort((a, b) => a.tone - b.tone) } }),
+      "pin a tone",
+      true,
+    );
+  }
+
   function click(at: Spot) {
     if (!frame || !step || !shown) return;
     const place = toPlace(frame, at);
@@ -306,7 +328,7 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
         role="application"
         aria-label={`${piece.picture.filename}, corrected`}
         data-frame={frame && [frame.left, frame.top, frame.width, frame.height].join(" ")}
-        style={{ cursor: painting ? "none" : tool === "none" || !step ? "grab" : "crosshair" }}
+        style={{ cursor: painting ? "none" : tool === "none" || (!step && stop === "picture") ? "grab" : "crosshair" }}
         onPointerDown={press}
         onPointerMove={move}
         onPointerUp={release}

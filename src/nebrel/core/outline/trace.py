@@ -5,16 +5,16 @@ from __future__ import annotations
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from nebrel.core.data import Floats
 
 Loop = NDArray[np.float64]
 
 _SIMPLIFIED_PX = 0.04
-# Along the line, in its own points, and the most that a point may move.
-_HARD = (9.0, 0.7)
-_SOFT = (1.6, 0.2)
+# Along the line, in its own points; the most that a point may move; what is a corner, px.
+_HARD = (9.0, 0.7, 1.1)
+_SOFT = (1.6, 0.2, 0.45)
 
 
 def trace(cover: Floats) -> list[Loop]:
@@ -28,8 +28,8 @@ def trace(cover: Floats) -> list[Loop]:
     -------
     Loops of (n, 2) x, y in pixels, y down, the outermost pixel centres being the edge of
     the picture. A soft border is followed as it is interpolated. A hard one, which only
-    says on which side of the line each pixel lies, is smoothed along the line, moving no
-    point by more than 0.7 px, so that corners stay and stairs go.
+    says on which side of the line each pixel lies, is smoothed along the line, except at
+    corners, moving no point by more than 0.7 px.
     """
     from contourpy import contour_generator
 
@@ -63,7 +63,9 @@ def _is_hard(cover: Floats) -> bool:
     return bool(border.any()) and float(soft[border].mean()) < 0.15
 
 
-def _calmed(loop: Loop, along: float, most_shift_px: float, rows: int, cols: int) -> Loop:
+def _calmed(
+    loop: Loop, along: float, most_shift_px: float, corner_px: float, rows: int, cols: int
+) -> Loop:
     def calm(points: Loop) -> Loop:
         return gaussian_filter1d(points, min(along, len(points) / 8), axis=0, mode="wrap")
 
@@ -73,6 +75,9 @@ def _calmed(loop: Loop, along: float, most_shift_px: float, rows: int, cols: int
     shift = wanted - loop
     length = np.maximum(np.hypot(*shift.T), 1e-12)
     shift *= np.minimum(1, most_shift_px / length)[:, None]
+    # A corner is meant: around one, where the calm line is far off, all stays as it was.
+    off = np.hypot(*(once - loop).T)
+    shift[maximum_filter1d(off, 2 * int(2 * along) + 1, mode="wrap") > corner_px] = 0
     # The edge of the picture is straight already.
     edge = (loop[:, 0] < 0.01) | (loop[:, 0] > cols - 1.01)
     edge |= (loop[:, 1] < 0.01) | (loop[:, 1] > rows - 1.01)

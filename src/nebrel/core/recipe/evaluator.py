@@ -24,7 +24,7 @@ from nebrel.core.picture.tone import read_tone
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import HeightsStep, Recipe
 from nebrel.core.solid.build import FormSpec, Relief, build
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
@@ -420,6 +420,20 @@ def _raise(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
             "The nearest that works is a backing of 0.2 mm",
         )
     return relief
+
+
+def heights_of_tones(step: HeightsStep) -> Floats:
+    """Height above the underside of 256 tones from black to white, mm; 0 where it is cut."""
+    tones = np.linspace(0, 1, 256, dtype=np.float32)
+    backing = np.float32(step.backing.mm)
+    if step.mapping == "plateaus":
+        nearest = np.abs(tones[:, None] - [pin.tone for pin in step.pins]).argmin(axis=1)
+        high = [0.0 if pin.mm is None else step.backing.mm + pin.mm.mm for pin in step.pins]
+        return np.asarray(high, np.float32)[nearest]
+    if step.mapping == "chart":
+        pins = [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm]
+        return chart_heights(tones[None], pins)[0] + backing
+    return raise_tones(tones, None, step.raised, step.depth.mm, step.backing.mm)
 
 
 def _solid(relief: Relief, recipe: Recipe, quality: Quality) -> tuple[Mesh, MeshReport]:

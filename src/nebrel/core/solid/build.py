@@ -84,11 +84,12 @@ def build(
         relief = _around(relief, form.kind == "globe")
     flat = _flat(relief, tolerance_mm * share, most_triangles, settle)
     if bent is None:
-        return from_manifold(_round(flat, field, tolerance_mm) if form.kind == "disc" else flat)
+        whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
+        return from_manifold(whole, tolerance_mm)
     pole = None
     if form.kind == "globe":
         pole = (field.tall_mm, max(0.2, float(field.mm[0].mean())))
-    return from_manifold(lay(flat, bent, field.wide_mm, tolerance_mm * 0.4, pole))
+    return from_manifold(lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole), tolerance_mm)
 
 
 def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
