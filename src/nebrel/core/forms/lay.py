@@ -9,7 +9,6 @@ import numpy as np
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import POLE_MM, FormMap
 
-_OVERLAP_MM = 0.02
 _SHORTENED = 0.02
 
 
@@ -19,6 +18,7 @@ def lay(
     wide_mm: float,
     tolerance_mm: float,
     pole: tuple[float, float] | None = None,
+    overlap_mm: float = 0.02,
 ) -> Any:
     """A flat solid laid on a form, stood on z = 0.
 
@@ -29,6 +29,7 @@ def lay(
     tolerance_mm : how far a straight edge may be from the bent surface
     pole : v of the upper pole and the thickness there, mm, of a form that is closed with a
         plug; None for all others
+    overlap_mm : by which the two halves of a form that goes around reach into each other
 
     Raises
     ------
@@ -47,8 +48,8 @@ def lay(
 
     if form.around:
         # Two halves that overlap by a hair, so that the seam is an ordinary union.
-        half, end = wide_mm / 2, wide_mm + _OVERLAP_MM
-        first = solid.trim_by_plane((-1, 0, 0), -(half + _OVERLAP_MM))
+        half, end = wide_mm / 2, wide_mm + overlap_mm
+        first = solid.trim_by_plane((-1, 0, 0), -(half + overlap_mm))
         second = solid.trim_by_plane((1, 0, 0), half).trim_by_plane((-1, 0, 0), -end)
         bent = bend(first) + bend(second)
     else:

@@ -11,11 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField, Mesh
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
 from nebrel.core.heights.plateaus import Plateau
 from nebrel.core.solid.close import close
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
+
+_OVERLAPS_MM = (0.02, 0.05, 0.013, 0.1, 0.03, 0.2)
 
 FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
 
@@ -89,7 +91,15 @@ def build(
     pole = None
     if form.kind == "globe":
         pole = (field.tall_mm, max(0.2, float(field.mm[0].mean())))
-    return from_manifold(lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole), tolerance_mm)
+    # Where the halves of a tube meet, their surfaces differ by less than the tolerance, and
+    # now and then leave splinters that no file can hold; another seam leaves others.
+    for overlap in _OVERLAPS_MM if bent.around else (0.0,):
+        try:
+            laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap)
+            return from_manifold(laid, tolerance_mm)
+        except NotSolid as error:
+            failure = error
+    raise failure
 
 
 def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
@@ -159,7 +169,7 @@ def _around(relief: Relief, poles: bool) -> Relief:
     """The same relief with its ends matched and its beginning repeated a little at the end."""
     field = relief.field
     pitch = field.pitch_mm[0]
-    more = max(2, math.ceil(0.05 / pitch) + 1)
+    more = max(2, math.ceil(max(_OVERLAPS_MM) / pitch) + 1)
 
     def repeat(values: Floats) -> Floats:
         seam = (values[:, :1] + values[:, -1:]) / 2

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.plateaus import Plateau
+from nebrel.core.mesh.measure import measure
 from nebrel.core.outline.trace import trace
 
 
@@ -40,28 +40,20 @@ def from_manifold(solid: Any, tolerance_mm: float) -> Mesh:
     ------
     NotSolid : it would not be closed any more
     """
-    for share in (0.02, 0.05, 0.1, 0.2):
+    for share, decimals in ((0.02, 4), (0.05, 4), (0.1, 4), (0.2, 4), (0.05, 5)):
         mesh = solid.simplify(tolerance_mm * share).to_mesh()
         vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
-        # On a grid of 0.1 um: readers of a file join what lies closer together than that.
-        snapped = np.round(vertices.astype(np.float64), 4).astype(np.float32) + np.float32(0)
+        # On a grid of 0.1 um or finer: readers of a file join what lies closer together than that.
+        snapped = np.round(vertices.astype(np.float64), decimals).astype(np.float32) + np.float32(0)
         places, name = np.unique(snapped, axis=0, return_inverse=True)
         faces = name.reshape(-1)[np.asarray(mesh.tri_verts, np.int64)]
         kept = (faces != np.roll(faces, 1, axis=1)).all(axis=1)
         found = Mesh(np.ascontiguousarray(places), faces[kept].astype(np.int32))
-        if _closed(found.faces):
+        if measure(found).manifold:
             return found
     raise NotSolid(
         "piece", "it has edges too short for a file", "Allow a larger tolerance, or a larger size"
     )
-
-
-def _closed(faces: NDArray[np.int32]) -> bool:
-    """Whether every edge is used once in either direction."""
-    start, end = faces.ravel().astype(np.int64), np.roll(faces, -1, axis=1).ravel().astype(np.int64)
-    most = int(faces.max()) + 1
-    forth, back = np.sort(start * most + end), np.sort(end * most + start)
-    return bool((forth == back).all() and (np.diff(forth) > 0).all())
 
 
 def outline_section(cover: Floats, field: HeightField) -> Any:
