@@ -11,6 +11,7 @@ import { Header } from "./Header";
 import { PictureView } from "./picture/PictureView";
 import { usePictureStore } from "./picture/pictureStore";
 import { PieceView } from "./PieceView";
+import { SectionStrip } from "./SectionStrip";
 import { Trail } from "./Trail";
 import { usePiece } from "./usePiece";
 import { usePieceMesh } from "./usePieceMesh";
@@ -69,10 +70,13 @@ export default function Bench() {
       <Header open={open} piece={piece} onExport={() => setExporting(true)} />
       <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} />
       <div className="bench-body">
-        <ViewSplit
+        <div className="views-and-strip">
+          <ViewSplit
           left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} edit={open.edit} />}
           right={<PieceView mesh={mesh} problem={open.problem ?? mesh.problem} />}
-        />
+          />
+          <SectionStrip recipe={recipe} />
+        </div>
         <ControlPanel
           piece={piece}
           recipe={recipe}

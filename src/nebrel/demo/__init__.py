@@ -14,7 +14,15 @@ from nebrel.demo.flawed import (
     moon_hare,
     star_chart,
 )
-from nebrel.demo.pictures import as_colour_png, as_png, craters, dome, ringed_planet
+from nebrel.demo.pictures import (
+    as_colour_png,
+    as_png,
+    craters,
+    dome,
+    gallery_tag,
+    ringed_planet,
+    star_band,
+)
 from nebrel.store import Store
 
 
@@ -23,6 +31,41 @@ def fill(store: Store) -> None:
     if store.pieces():
         return
     _fill_unfinished(store)
+    _add(
+        store,
+        "Gallery tag, three tones",
+        "gallery-tag.png",
+        as_png(gallery_tag(), 8),
+        {
+            "side": "70 mm",
+            "depth": "2 mm",
+            "backing": 0,
+            "mapping": "plateaus",
+            "pins": [
+                {"tone": 0, "mm": "2.4 mm"},
+                {"tone": 0.5, "mm": "1.4 mm"},
+                {"tone": 1, "mm": None},
+            ],
+        },
+    )
+    _add(
+        store,
+        "Star band for the telescope",
+        "star-band.png",
+        as_png(star_band(), 8),
+        {
+            "side": "220 mm",
+            "depth": "2 mm",
+            "backing": 0,
+            "mapping": "plateaus",
+            "pins": [
+                {"tone": 0, "mm": None},
+                {"tone": 0.6, "mm": "1.6 mm"},
+                {"tone": 1, "mm": "2.8 mm"},
+            ],
+            "form": {"kind": "tube"},
+        },
+    )
     _add(
         store,
         "Dome medal for the shop",
@@ -35,7 +78,13 @@ def fill(store: Store) -> None:
         "Ringed planet, night lamp",
         "ringed-planet.png",
         as_png(ringed_planet(), 8),
-        {"side": "140 mm", "raised": "dark", "depth": "2.4 mm", "backing": "0.8 mm"},
+        {
+            "side": "140 mm",
+            "raised": "dark",
+            "depth": "2.4 mm",
+            "backing": "0.8 mm",
+            "form": {"kind": "arc", "bend": 110},
+        },
     )
     _add(
         store,
@@ -109,7 +158,10 @@ def _add(store: Store, name: str, filename: str, data: bytes, settings: dict[str
                 "raised": settings.get("raised", "light"),
                 "depth": settings["depth"],
                 "backing": settings["backing"],
+                "mapping": settings.get("mapping", "straight"),
+                "pins": settings.get("pins", []),
             },
+            "form": settings.get("form", {"kind": "panel"}),
         }
     )
     store.create_piece(picture, name, recipe)

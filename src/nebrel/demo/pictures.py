@@ -132,6 +132,43 @@ def dome(rows: int = 1200, cols: int = 1200) -> Floats:
     return np.clip(raise_to(land, inside(slit), 0.4), 0, 1)
 
 
+def gallery_tag(rows: int = 620, cols: int = 1000) -> Floats:
+    """A tag in three flat tones: white around it and in its window, gray body, black lettering."""
+    body = np.zeros((rows, cols), np.uint8)
+    cv2.rectangle(body, (90, 40), (cols - 91, rows - 41), 255, -1, cv2.LINE_AA)
+    for x in (90, cols - 91):
+        cv2.circle(body, (x, rows // 2), 62, 255, -1, cv2.LINE_AA)
+    cv2.circle(body, (92, rows // 2), 26, 0, -1, cv2.LINE_AA)
+    cv2.ellipse(body, (cols // 2, 470), (150, 130), 0, 180, 360, 0, -1, cv2.LINE_AA)
+    ink = np.zeros((rows, cols), np.uint8)
+    cv2.rectangle(ink, (124, 74), (cols - 125, rows - 75), 255, 12, cv2.LINE_AA)
+    for text, y, size, weight in (("CORVANE", 190, 3.2, 14), ("hill gallery", 290, 2.0, 9)):
+        font = cv2.FONT_HERSHEY_DUPLEX
+        (wide, _), _ = cv2.getTextSize(text, font, size, weight)
+        cv2.putText(ink, text, ((cols - wide) // 2, y), font, size, 255, weight, cv2.LINE_AA)
+    cover, letters = body.astype(np.float32) / 255, ink.astype(np.float32) / 255
+    tones = 1 - 0.5 * cover
+    return (tones * (1 - letters * cover)).astype(np.float32)
+
+
+def star_band(rows: int = 460, cols: int = 1600) -> Floats:
+    """A band of stars to be cut out of a tube: black stars on gray, white rims; it repeats."""
+    band = np.full((rows, cols), 0.6, np.float32)
+    band[:46], band[-46:] = 1.0, 1.0
+    rng = np.random.default_rng(12)
+    canvas = np.zeros((rows, cols), np.uint8)
+    for column in range(10):
+        x = (column + 0.5) * cols / 10
+        for y, size in ((150 + 26 * (column % 3), 46), (300 - 22 * (column % 2), 30)):
+            turn = rng.uniform(0, 2 * np.pi)
+            reach = np.where(np.arange(10) % 2 == 0, size, size * 0.45)
+            angles = turn + np.arange(10) * np.pi / 5
+            shape = np.column_stack([x + reach * np.cos(angles), y + reach * np.sin(angles)])
+            cv2.fillPoly(canvas, [np.round(shape * 16).astype(np.int32)], 255, cv2.LINE_AA, 4)
+    cover = canvas.astype(np.float32) / 255
+    return (band * (1 - cover)).astype(np.float32)
+
+
 def _stretch(values: Floats) -> Floats:
     low, high = float(values.min()), float(values.max())
     return ((values - low) / (high - low)).astype(np.float32)

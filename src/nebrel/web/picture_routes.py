@@ -10,6 +10,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
+from nebrel.core.heights.section import cut_section
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.evaluator import heights_of_tones
@@ -30,6 +31,8 @@ from nebrel.web.schemas import (
     PieceOut,
     ReportIn,
     ReportOut,
+    SectionIn,
+    SectionOut,
     ViewIn,
 )
 
@@ -90,6 +93,20 @@ def curve(body: CurveIn) -> list[float]:
     """A curve as it will be applied: 65 tones from black to white."""
     tones = np.linspace(0, 1, 65, dtype=np.float32)
     return [round(float(tone), 5) for tone in bend(tones, body.curve.points)]
+
+
+@router.post("/section")
+def section(desk: OnDesk, body: SectionIn) -> SectionOut:
+    """The profile along a line, from the heights at full resolution."""
+    field, there = desk.originals.heights(body.recipe)
+    start, end = ((u * field.wide_mm, (1 - v) * field.tall_mm) for u, v in (body.start, body.end))
+    found = cut_section(field, there, start, end, body.parts)
+    return SectionOut(
+        length_mm=found.length_mm,
+        low_mm=np.round(found.low_mm, 4).tolist(),
+        high_mm=np.round(found.high_mm, 4).tolist(),
+        highest_mm=float(field.mm.max()),
+    )
 
 
 @router.post("/report")

@@ -226,6 +226,24 @@ class CurveIn(BaseModel):
     curve: Curve
 
 
+class SectionIn(BaseModel):
+    """A line over a piece, as shares of its width and height from the upper left corner."""
+
+    recipe: Recipe
+    start: tuple[float, float]
+    end: tuple[float, float]
+    parts: int = Field(800, ge=16, le=4000)
+
+
+class SectionOut(BaseModel):
+    """Heights along the line, mm."""
+
+    length_mm: float
+    low_mm: list[float]
+    high_mm: list[float]
+    highest_mm: float = Field(description="of the whole piece")
+
+
 class ReportIn(BaseModel):
     """A recipe whose picture is to be judged."""
 

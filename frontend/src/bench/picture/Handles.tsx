@@ -36,7 +36,7 @@ export function Handles({ step, frame, shown, change }: Props) {
 }
 
 /** Drags in px of the screen; the last move is a resting one. */
-function useDrag(moved: (spot: Spot, start: Spot, resting: boolean, shift: boolean) => void) {
+export function useDrag(moved: (spot: Spot, start: Spot, resting: boolean, shift: boolean) => void) {
   const start = useRef<Spot>(undefined);
   const here = (event: PointerEvent<SVGElement>): Spot => {
     const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
@@ -147,7 +147,7 @@ interface GripProps {
   onDrag: (spot: Spot, start: Spot, resting: boolean) => void;
 }
 
-function Grip({ spot: [x, y], label, cursor = "move", onDrag }: GripProps) {
+export function Grip({ spot: [x, y], label, cursor = "move", onDrag }: GripProps) {
   const drag = useDrag(onDrag);
   return (
     <g data-grip={label} style={{ cursor, pointerEvents: "all" }} {...drag}>

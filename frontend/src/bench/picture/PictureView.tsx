@@ -10,6 +10,7 @@ import { colourAt, draw, toneReader } from "./draw";
 import { type Frame, pxPerMm, screenPerMm, type Spot, toPlace, toShare } from "./frame";
 import { Handles } from "./Handles";
 import { usePictureStore, WHOLE } from "./pictureStore";
+import { SectionHandles } from "./SectionHandles";
 import { Rulers } from "./Rulers";
 import { useCorrected } from "./useCorrected";
 import { KINDS } from "./kinds";
@@ -341,6 +342,7 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
       {frame && shown && (
         <svg className="picture-overlay" width={room.width} height={room.height} aria-hidden="true">
           <Rulers frame={frame} room={room} edge={MARGIN} />
+          {!repeated && stop !== "picture" && <SectionHandles frame={frame} />}
           {!repeated && <Handles step={step} frame={frame} shown={shown} change={change} />}
           <polyline
             ref={trace}

@@ -215,8 +215,11 @@ class Evaluator:
         """
         with self._lock:
             corrected = self._correct(recipe, "full", None, lambda _done, _words: None)
-            tones = _with_figures(self._tones(recipe, corrected), corrected)
-            relief = _raise(recipe, tones, solid=False)
+            _, tones_key, heights_key, _ = self._later(recipe, "full", corrected.key)
+            tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
+            tones = _with_figures(tones, corrected)
+            key = _hash(heights_key, "open", None)
+            relief = self._run("heights", key, lambda: _raise(recipe, tones, solid=False))
         if relief.plateaus:
             there = relief.plateaus[0].cover >= 0.5
             return relief.field, None if there.all() else there
@@ -448,7 +451,7 @@ def _solid(relief: Relief, recipe: Recipe, quality: Quality) -> tuple[Mesh, Mesh
     )
     mesh = build(relief, spec, _tolerance(recipe, quality), most, settle=draft)
     report = measure(mesh)
-    if not report.manifold:
+    if not report.manifold and not draft:
         raise NotSolid("piece", "its mesh came out open", "Change the size or the depth a little")
     return mesh, report
 

@@ -78,7 +78,7 @@ def build(
     if form.kind == "panel" and relief.cover is None and not relief.plateaus:
         return close(triangulate(field, tolerance_mm, most_triangles, settle))
     from nebrel.core.forms.lay import lay
-    from nebrel.core.solid.cut import from_manifold
+    from nebrel.core.solid.cut import from_manifold, raw_mesh
 
     bent = form_map(form, relief)
     share = 1.0 if bent is None else 0.6
@@ -99,6 +99,8 @@ def build(
             return from_manifold(laid, tolerance_mm)
         except NotSolid as error:
             failure = error
+    if settle:  # a draft is looked at, never saved
+        return raw_mesh(laid)
     raise failure
 
 

@@ -30,6 +30,13 @@ def to_manifold(mesh: Mesh) -> Any:
     return solid
 
 
+def raw_mesh(solid: Any) -> Mesh:
+    """A solid of the boolean kernel as a mesh, splinters and all."""
+    mesh = solid.to_mesh()
+    vertices = np.ascontiguousarray(np.asarray(mesh.vert_properties, np.float32)[:, :3])
+    return Mesh(vertices, np.asarray(mesh.tri_verts, np.int32))
+
+
 def from_manifold(solid: Any, tolerance_mm: float) -> Mesh:
     """A solid of the boolean kernel as a mesh that stays closed in a file.
 
