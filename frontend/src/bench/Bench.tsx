@@ -75,7 +75,7 @@ export default function Bench() {
           left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} edit={open.edit} />}
           right={<PieceView mesh={mesh} problem={open.problem ?? mesh.problem} />}
           />
-          <SectionStrip recipe={recipe} />
+          <SectionStrip recipe={recipe} resting={resting} />
         </div>
         <ControlPanel
           piece={piece}

@@ -15,6 +15,8 @@ const DIRECTIONS: Record<NamedView, [number, number, number]> = {
   all: [0.2, -0.8, 1.0],
 };
 
+const STANDING: [number, number, number] = [0.3, -1, 0.55];
+
 interface Props {
   shown: ShownMesh;
   look: Look;
@@ -27,15 +29,27 @@ export function PieceScene({ shown, look, onScale }: Props) {
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
   }, [shown.geometry]);
+  const { kind } = shown.figures.form;
+  // What stands upright is lit and first seen from the front.
+  const standing = kind === "arc" || kind === "tube" || kind === "globe";
   return (
     <>
       <hemisphereLight args={["#fffaf0", "#c4b7a4", 1.05]} />
-      <directionalLight position={[-170, 95, 72]} intensity={4.2} color="#fff6e6" />
-      <directionalLight position={[60, -160, 40]} intensity={0.7} color="#fff6e6" />
+      {standing ? (
+        <>
+          <directionalLight position={[-150, -120, 90]} intensity={3.4} color="#fff6e6" />
+          <directionalLight position={[150, 60, 120]} intensity={0.9} color="#fff6e6" />
+        </>
+      ) : (
+        <>
+          <directionalLight position={[-170, 95, 72]} intensity={4.2} color="#fff6e6" />
+          <directionalLight position={[60, -160, 40]} intensity={0.7} color="#fff6e6" />
+        </>
+      )}
       <Piece shown={shown} look={look} />
       <Shadow box={box} />
       <Rulers box={box} />
-      <Camera box={box} onScale={onScale} />
+      <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
   );
 }
@@ -90,7 +104,8 @@ function Shadow({ box }: { box: Box3 }) {
     return new CanvasTexture(canvas);
   }, []);
   const size = box.getSize(new Vector3());
-  const shift = Math.max(size.z * 0.55, Math.max(size.x, size.y) * 0.012);
+  const longest = Math.max(size.x, size.y);
+  const shift = Math.min(Math.max(size.z * 0.55, longest * 0.012), longest * 0.1);
   return (
     <mesh
       position={[(box.min.x + box.max.x) / 2 + shift, (box.min.y + box.max.y) / 2 - shift, -0.06]}
@@ -104,7 +119,7 @@ function Shadow({ box }: { box: Box3 }) {
 
 /** Rulers in mm on the table edge, along the front and the right side. */
 function Rulers({ box }: { box: Box3 }) {
-  const { x: wide, y: tall } = box.max;
+  const { x: wide, y: tall } = box.getSize(new Vector3());
   const longest = Math.max(wide, tall);
   const power = 10 ** Math.floor(Math.log10(longest / 8));
   const step = ([1, 2, 5, 10].find((factor) => factor * power >= longest / 20) ?? 10) * power;
@@ -120,11 +135,11 @@ function Rulers({ box }: { box: Box3 }) {
     return list;
   }, [wide, tall, step, gap, longest]);
   return (
-    <>
+    <group position={[box.min.x, box.min.y, 0]}>
       <Line points={points} segments color="#6B6470" lineWidth={1} />
       <Label at={[wide / 2, -gap * 2.4, 0]} text={`${mm(wide, 1)} mm`} />
       <Label at={[wide + gap * 2.7, tall / 2, 0]} text={`${mm(tall, 1)} mm`} />
-    </>
+    </group>
   );
 }
 
@@ -157,25 +172,34 @@ function Label({ at, text }: { at: [number, number, number]; text: string }) {
   );
 }
 
-function Camera({ box, onScale }: { box: Box3; onScale: (pxPerMm: number) => void }) {
+interface CameraProps {
+  box: Box3;
+  kind: string;
+  standing: boolean;
+  onScale: (pxPerMm: number) => void;
+}
+
+function Camera({ box, kind, standing, onScale }: CameraProps) {
   const controls = useRef<Controls>(null);
   const wish = useBench((state) => state.wish);
   const { size, invalidate } = useThree();
   const camera = useThree((state) => state.camera) as PerspectiveCamera;
-  const placed = useRef(-1);
+  const placed = useRef("");
   const lastScale = useRef(0);
   const extent = useRef(box);
   useLayoutEffect(() => {
     extent.current = box;
   }, [box]);
 
-  // A named view is taken when it is asked for, and once at the start; a change of the piece
-  // leaves the camera where the person put it.
+  // A named view is taken when it is asked for, once at the start, and when the piece takes
+  // another form; any other change leaves the camera where the person put it.
   useLayoutEffect(() => {
-    if (placed.current === wish.at || !controls.current || size.height === 0) return;
-    placed.current = wish.at;
+    const asked = `${wish.at} ${kind}`;
+    if (placed.current === asked || !controls.current || size.height === 0) return;
+    placed.current = asked;
     const target = extent.current.getCenter(new Vector3());
-    const eye = new Vector3(...DIRECTIONS[wish.view]).normalize();
+    const way = standing && wish.view === "all" ? STANDING : DIRECTIONS[wish.view];
+    const eye = new Vector3(...way).normalize();
     camera.position.copy(target).addScaledVector(eye, 100);
     camera.up.set(0, 0, 1);
     camera.lookAt(target);
@@ -188,7 +212,7 @@ function Camera({ box, onScale }: { box: Box3; onScale: (pxPerMm: number) => voi
     controls.current.target.copy(target);
     controls.current.update();
     invalidate();
-  }, [wish, camera, size, invalidate]);
+  }, [wish, kind, standing, camera, size, invalidate]);
 
   useFrame(() => {
     if (!controls.current) return;

@@ -17,7 +17,7 @@ const CLOSEST = 3;
 type Section = Schemas["SectionOut"];
 
 /** The profile along the section line in mm, over a comb of nozzle lines and print layers. */
-export function SectionStrip({ recipe }: { recipe: Recipe }) {
+export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boolean }) {
   const { line, along, setAlong } = useBench();
   const frame = useRef<HTMLElement>(null);
   const [room, setRoom] = useState({ width: 0, height: 0 });
@@ -35,18 +35,26 @@ export function SectionStrip({ recipe }: { recipe: Recipe }) {
     return () => observer.disconnect();
   }, []);
 
-  const recipeKey = pictureKey(recipe);
-  const lineKey = JSON.stringify(line);
+  // Full resolution is asked for what is kept, not for every move of a control, and one
+  // answer is waited for before the next is asked.
+  const [asked, setAsked] = useState({ recipe, line });
+  const recipeKey = pictureKey(asked.recipe);
+  const lineKey = JSON.stringify(asked.line);
   const query = useQuery({
     queryKey: ["section", recipeKey, lineKey],
     queryFn: () =>
-      takeAs<Section>(api.POST("/api/section", { body: { recipe, ...line, parts: 800 } })),
+      takeAs<Section>(api.POST("/api/section", { body: { recipe: asked.recipe, ...asked.line, parts: 800 } })),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 20_000,
     retry: false,
   });
   const section = query.data;
+  const { isFetching } = query;
+  useEffect(() => {
+    const next = resting ? recipe : asked.recipe;
+    if (!isFetching && (next !== asked.recipe || line !== asked.line)) setAsked({ recipe: next, line });
+  }, [recipe, resting, line, asked, isFetching]);
 
   // The profile before the last change of the piece stays as a faint line.
   useEffect(() => {

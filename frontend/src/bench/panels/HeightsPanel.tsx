@@ -28,8 +28,15 @@ export function HeightsPanel({ recipe, figures, edit }: PanelProps) {
   const set = (change: Partial<Heights>, label: string, resting: boolean) =>
     edit((now) => ({ ...now, heights: { ...now.heights, ...change } }), label, resting);
   const setPin = (index: number, change: Partial<Pin>, resting: boolean) =>
-    set(
-      { pins: heights.pins.map((pin, at) => (at === index ? { ...pin, ...change } : pin)) },
+    // From the state at the time: a typed length is understood a moment after it was typed.
+    edit(
+      (now) => ({
+        ...now,
+        heights: {
+          ...now.heights,
+          pins: now.heights.pins.map((pin, at) => (at === index ? { ...pin, ...change } : pin)),
+        },
+      }),
       "pinned height",
       resting,
     );

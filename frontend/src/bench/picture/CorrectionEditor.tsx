@@ -18,7 +18,8 @@ export interface EditorProps {
   step: Correction;
   index: number;
   recipe: Recipe;
-  change: (next: Correction, resting: boolean) => void;
+  /** Change some of it, whatever else of it has changed meanwhile. */
+  change: (part: Partial<Correction>, resting: boolean) => void;
 }
 
 /** What the editor of one kind is given. */
@@ -32,7 +33,7 @@ export interface Editing<K extends Correction["kind"]> {
 
 /** The numbers of one correction. */
 export function CorrectionEditor({ step, index, recipe, change }: EditorProps) {
-  const set = (part: object, resting = true) => change({ ...step, ...part } as Correction, resting);
+  const set = (part: object, resting = true) => change(part as Partial<Correction>, resting);
   const rest = { index, recipe, set };
   switch (step.kind) {
     case "crop":

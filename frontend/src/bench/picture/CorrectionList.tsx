@@ -173,8 +173,12 @@ export function CorrectionList({ piece, recipe, failures, set }: Props) {
                     step={step}
                     index={index}
                     recipe={recipe}
-                    change={(next, resting) =>
-                      set((now) => now.map((old) => (old.id === next.id ? next : old)), name.toLowerCase(), resting)
+                    change={(part, resting) =>
+                      set(
+                        (now) => now.map((old) => (old.id === step.id ? ({ ...old, ...part } as Correction) : old)),
+                        name.toLowerCase(),
+                        resting,
+                      )
                     }
                   />
                 </div>
