@@ -79,3 +79,31 @@ def test_a_picture_is_bent_and_goes_around(page: Page, drop: Drop, tmp_path: Pat
     page.keyboard.press("Tab")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_the_section_is_read_and_dragged(page: Page, drop: Drop) -> None:
+    bring(page, drop, "section.png", png(ramp(101, 201)))
+    trail(page, "Heights").click()
+    strip = page.get_by_label("Section strip")
+    expect(strip).to_contain_text("Section, 100 mm")
+    expect(strip.get_by_role("img")).to_have_attribute("aria-label", "Profile from 1 to 4 mm")
+    box = strip.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 46 + (box["width"] - 64) / 2, box["y"] + 90)
+    expect(strip.get_by_role("status")).to_contain_text(
+        re.compile(r"at 50(\.\d)? mm: 2\.5\d* mm high")
+    )
+    # The end is pulled to the middle of the lower edge.
+    still(page)
+    at = placer(page, 201, 101)
+    page.mouse.move(*at((200, 50)))
+    page.mouse.down()
+    page.mouse.move(*at((150, 70)), steps=5)
+    page.mouse.move(*at((100, 100)), steps=5)
+    page.mouse.up()
+    expect(strip).to_contain_text("Section, 55.9 mm")
+    expect(strip.get_by_role("img")).to_have_attribute("aria-label", "Profile from 1 to 2.5 mm")
+    # What it was before the last change stays as a broken line.
+    type_length(page, "Relief depth", "6")
+    expect(strip.get_by_role("img")).to_have_attribute("aria-label", "Profile from 1 to 4 mm")
+    expect(strip.locator("path[stroke-dasharray]")).to_have_count(1)

@@ -4,6 +4,7 @@ import { Dropdown, Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api, type Motif, take } from "../api/client";
 import { size } from "../shared/format";
+import { MoreDots } from "../shared/MoreDots";
 import { showError, useNotices } from "../shared/notices";
 
 /** Cleaned pictures kept for reuse; out of sight while there are none. */
@@ -96,11 +97,7 @@ function MotifTile({ motif }: { motif: Motif }) {
       )}
       <Dropdown className="piece-menu" align="end">
         <Dropdown.Toggle variant="link" aria-label={`More for motif ${motif.name}`}>
-          <svg width="16" height="16" viewBox="0 0 16 16" fill="currentColor" aria-hidden="true">
-            <circle cx="3" cy="8" r="1.4" />
-            <circle cx="8" cy="8" r="1.4" />
-            <circle cx="13" cy="8" r="1.4" />
-          </svg>
+          <MoreDots />
         </Dropdown.Toggle>
         <Dropdown.Menu>
           <Dropdown.Item onClick={() => begin.mutate()}>Make a piece from it</Dropdown.Item>

@@ -4,6 +4,7 @@ import { Dropdown, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { api, type PieceCard, take } from "../api/client";
 import { day, size } from "../shared/format";
+import { MoreDots } from "../shared/MoreDots";
 import { showError, useNotices } from "../shared/notices";
 
 /** One piece on the shelf. */
@@ -95,11 +96,7 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
           </Link>
           <Dropdown className="piece-menu" align="end">
             <Dropdown.Toggle variant="link" aria-label={`More for ${piece.name}`}>
-              <svg width="16" height="16" viewBox="0 0 16 16" fill="currentColor" aria-hidden="true">
-                <circle cx="3" cy="8" r="1.4" />
-                <circle cx="8" cy="8" r="1.4" />
-                <circle cx="13" cy="8" r="1.4" />
-              </svg>
+              <MoreDots />
             </Dropdown.Toggle>
             <Dropdown.Menu>
               <Dropdown.Item onClick={() => setNaming(true)}>Rename</Dropdown.Item>

@@ -1,6 +1,7 @@
 import { type DragEvent, useState } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import type { Correction, CorrectionKind, ErrorDetail, Piece } from "../../api/client";
+import { MoreDots } from "../../shared/MoreDots";
 import { CorrectionEditor, type EditorProps } from "./CorrectionEditor";
 import { copyOf, figureOf, freshCorrection, GROUPS, KINDS } from "./kinds";
 import { type Tool, usePictureStore } from "./pictureStore";
@@ -119,11 +120,7 @@ export function CorrectionList({ piece, recipe, failures, set }: Props) {
                 </button>
                 <Dropdown align="end">
                   <Dropdown.Toggle variant="link" className="correction-more" aria-label={`More for ${name}`}>
-                    <svg width="14" height="14" viewBox="0 0 16 16" fill="currentColor" aria-hidden="true">
-                      <circle cx="3" cy="8" r="1.4" />
-                      <circle cx="8" cy="8" r="1.4" />
-                      <circle cx="13" cy="8" r="1.4" />
-                    </svg>
+                    <MoreDots size={14} />
                   </Dropdown.Toggle>
                   <Dropdown.Menu>
                     <Dropdown.Item as="button" type="button" disabled={index === 0} onClick={() => move(index, index - 1)}>
