@@ -22,15 +22,6 @@ export interface EditorProps {
   change: (part: Partial<Correction>, resting: boolean) => void;
 }
 
-/** What the editor of one kind is given. */
-export interface Editing<K extends Correction["kind"]> {
-  step: Extract<Correction, { kind: K }>;
-  index: number;
-  recipe: Recipe;
-  /** Change some of it. */
-  set: (part: Partial<Extract<Correction, { kind: K }>>, resting?: boolean) => void;
-}
-
 /** The numbers of one correction. */
 export function CorrectionEditor({ step, index, recipe, change }: EditorProps) {
   const set = (part: object, resting = true) => change(part as Partial<Correction>, resting);

@@ -47,10 +47,10 @@ def from_manifold(solid: Any, tolerance_mm: float) -> Mesh:
     ------
     NotSolid : it would not be closed any more
     """
-    for share, decimals in ((0.02, 4), (0.05, 4), (0.1, 4), (0.2, 4), (0.05, 5)):
+    for share, decimals in ((0.02, 5), (0.05, 5), (0.05, 4), (0.1, 4), (0.2, 5)):
         mesh = solid.simplify(tolerance_mm * share).to_mesh()
         vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
-        # On a grid of 0.1 um or finer: readers of a file join what lies closer together than that.
+        # On a grid of 10 or 100 nm: readers of a file join what lies closer together.
         snapped = np.round(vertices.astype(np.float64), decimals).astype(np.float32) + np.float32(0)
         places, name = np.unique(snapped, axis=0, return_inverse=True)
         faces = name.reshape(-1)[np.asarray(mesh.tri_verts, np.int64)]

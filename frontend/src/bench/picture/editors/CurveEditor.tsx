@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type PointerEvent, useRef } from "react";
 import { api, take } from "../../../api/client";
 import { Button } from "../../../shared/Button";
-import type { Editing } from "../CorrectionEditor";
+import type { Editing } from "../editing";
 import { useInput } from "../useInput";
 import { histogramPath } from "./Histogram";
 

@@ -2,7 +2,7 @@ import { type PointerEvent, useRef } from "react";
 import { Button } from "../../../shared/Button";
 import { Choice } from "../../../shared/Choice";
 import { NumberField } from "../../../shared/NumberField";
-import type { Editing } from "../CorrectionEditor";
+import type { Editing } from "../editing";
 import { useInput } from "../useInput";
 import { histogramPath } from "./Histogram";
 

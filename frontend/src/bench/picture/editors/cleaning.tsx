@@ -2,7 +2,7 @@ import { Button } from "../../../shared/Button";
 import { Choice } from "../../../shared/Choice";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
-import type { Editing } from "../CorrectionEditor";
+import type { Editing } from "../editing";
 
 export function SmoothEditor({ step, set }: Editing<"smooth">) {
   return (

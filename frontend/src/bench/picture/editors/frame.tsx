@@ -3,7 +3,7 @@ import { Button } from "../../../shared/Button";
 import { Choice } from "../../../shared/Choice";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
-import type { Editing } from "../CorrectionEditor";
+import type { Editing } from "../editing";
 import { usePictureStore } from "../pictureStore";
 import { useInput } from "../useInput";
 import { ToneField } from "./ToneField";

@@ -7,7 +7,7 @@ import { LengthField } from "../../../shared/LengthField";
 import { showError } from "../../../shared/notices";
 import { NumberField } from "../../../shared/NumberField";
 import { Switch } from "../../../shared/Switch";
-import type { Editing } from "../CorrectionEditor";
+import type { Editing } from "../editing";
 import { type Tool, usePictureStore } from "../pictureStore";
 import { ToneField } from "./ToneField";
 

@@ -3,7 +3,7 @@ import { Choice } from "../../../shared/Choice";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { Switch } from "../../../shared/Switch";
-import type { Editing } from "../CorrectionEditor";
+import type { Editing } from "../editing";
 import { usePictureStore } from "../pictureStore";
 import { ToneField } from "./ToneField";
 
