@@ -91,7 +91,8 @@ class Desk:
         if not path.exists():
             from nebrel.core.mesh.render import render
 
-            image = render(self.drafts.evaluate(recipe, "draft").mesh)
+            standing = recipe.form.kind in ("arc", "tube", "globe")
+            image = render(self.drafts.evaluate(recipe, "draft").mesh, standing=standing)
             with writing(path, "card") as file:
                 file.write(image)
         return path

@@ -374,7 +374,7 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
           {" · tone "}
           {tone.toFixed(2)}
           {" · "}
-          {mm(corrected.heights_mm[Math.round(tone * 255)])} mm high
+          {mm(corrected.heights_mm[Math.round(tone * 255)])} mm
         </span>
       )}
       {corrected && (

@@ -37,6 +37,7 @@ function lay(
   mask: ImageBitmap,
   { left, top, width, height }: Frame,
   fill: (pen: CanvasRenderingContext2D) => CanvasPattern | string,
+  strength = 1,
 ) {
   const { width: wide, height: tall } = context.canvas;
   const sheet = new OffscreenCanvas(wide, tall);
@@ -49,6 +50,7 @@ function lay(
   pen.drawImage(mask, left, top, width, height);
   context.save();
   context.setTransform(1, 0, 0, 1, 0, 0);
+  context.globalAlpha = strength;
   context.drawImage(sheet, 0, 0);
   context.restore();
 }
@@ -84,7 +86,7 @@ export function draw(canvas: HTMLCanvasElement, scene: Scene) {
   }
   context.drawImage(shown.pixels, left, top, width, height);
   if (shown.dropped) lay(context, shown.dropped, frame, hatch);
-  if (mark) lay(context, mark, frame, () => OCHRE);
+  if (mark) lay(context, mark, frame, () => OCHRE, 0.72);
   if (first > 0 && shown.before) {
     context.save();
     context.beginPath();

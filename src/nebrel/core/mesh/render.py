@@ -17,7 +17,13 @@ _STONE = np.array([0xD8, 0xCC, 0xBB], np.float32) / 255
 _SUPERSAMPLE = 2
 
 
-def render(mesh: Mesh, cols: int = 592, rows: int = 296, tilt_degrees: float = 34.0) -> bytes:
+def render(
+    mesh: Mesh,
+    cols: int = 592,
+    rows: int = 296,
+    tilt_degrees: float = 34.0,
+    standing: bool = False,
+) -> bytes:
     """A PNG of the mesh seen from the front and above, in stone on plaster.
 
     Parameters
@@ -25,6 +31,7 @@ def render(mesh: Mesh, cols: int = 592, rows: int = 296, tilt_degrees: float = 3
     mesh : z up
     cols, rows : size of the picture, px
     tilt_degrees : how far the view leans from straight above towards the front
+    standing : seen and lit from the front instead, for what stands upright
 
     Returns
     -------
@@ -32,7 +39,7 @@ def render(mesh: Mesh, cols: int = 592, rows: int = 296, tilt_degrees: float = 3
     """
     width, height = cols * _SUPERSAMPLE, rows * _SUPERSAMPLE
     split, normals = split_creases(mesh)
-    tilt, turn = np.radians(tilt_degrees), np.radians(-9)
+    tilt, turn = np.radians(62.0 if standing else tilt_degrees), np.radians(-9)
     spin = np.array([[np.cos(turn), -np.sin(turn), 0], [np.sin(turn), np.cos(turn), 0], [0, 0, 1]])
     lean = np.array([[1, 0, 0], [0, np.cos(tilt), np.sin(tilt)], [0, -np.sin(tilt), np.cos(tilt)]])
     view = (lean @ spin).astype(np.float32)
@@ -44,7 +51,7 @@ def render(mesh: Mesh, cols: int = 592, rows: int = 296, tilt_degrees: float = 3
     screen[:, 0] = (seen[:, 0] - middle[0]) * scale + width / 2
     screen[:, 1] = height / 2 - (seen[:, 1] - middle[1]) * scale
     screen[:, 2] = seen[:, 2]
-    light = np.array([-0.62, 0.55, 0.5], np.float32)
+    light = np.array([-0.7, -0.55, 0.45] if standing else [-0.62, 0.55, 0.5], np.float32)
     glow = normals @ (light / np.linalg.norm(light))
     shade = (0.36 + 0.82 * np.clip(glow, 0, 1) + 0.10 * normals[:, 2]).astype(np.float32)
     image = np.zeros((height, width), np.float32)
