@@ -13,6 +13,8 @@ def test_a_ramp_is_a_straight_line_between_its_ends() -> None:
     assert (found.low_mm[0], found.high_mm[-1]) == pytest.approx((0, 4))
     middle = (found.low_mm + found.high_mm) / 2
     assert middle == pytest.approx(np.linspace(0, 4, 100), abs=0.03)
+    # 4 mm over 80.
+    assert np.median(found.slope_deg) == pytest.approx(np.degrees(np.arctan(0.05)), rel=0.02)
     up = cut_section(field, None, (20, 0), (20, 40), 50)
     assert np.ptp(up.high_mm) < 1e-5
     assert up.high_mm[0] == pytest.approx(1)

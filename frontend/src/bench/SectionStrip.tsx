@@ -5,8 +5,6 @@ import { mm } from "../shared/format";
 import { useBench } from "./benchStore";
 import { pictureKey } from "./picture/useCorrected";
 
-const LINE_MM = 0.42;
-const LAYER_MM = 0.12;
 const LEFT = 46;
 const RIGHT = 18;
 const TOP = 30;
@@ -84,12 +82,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
     step * scale < CLOSEST ? [] : Array.from({ length: Math.floor(to / step) + 1 }, (_, i) => i * step);
   const index = section && along !== undefined ? Math.min(section.high_mm.length - 1, Math.floor(along * section.high_mm.length)) : undefined;
   const here = section && index !== undefined ? section.high_mm[index] : undefined;
-  const slope = (() => {
-    if (!section || index === undefined) return undefined;
-    const [a, b] = [Math.max(0, index - 2), Math.min(section.high_mm.length - 1, index + 2)];
-    const run = ((b - a) / section.high_mm.length) * length;
-    return (Math.atan2(section.high_mm[b] - section.high_mm[a], run) * 180) / Math.PI;
-  })();
+  const slope = index === undefined ? undefined : section?.slope_deg[index];
 
   return (
     <section className="section-strip" ref={frame} aria-label="Section strip">
@@ -122,10 +115,10 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
           onPointerLeave={() => setAlong(undefined)}
         >
           <g stroke="#E6DED0" strokeWidth="1">
-            {combs(LAYER_MM, up, highest * 1.05).map((h) => (
+            {combs(section.layer_mm, up, highest * 1.05).map((h) => (
               <line key={h} x1={LEFT} x2={LEFT + width} y1={base - h * up} y2={base - h * up} />
             ))}
-            {combs(LINE_MM, across, length).map((x) => (
+            {combs(section.line_mm, across, length).map((x) => (
               <line key={x} x1={LEFT + x * across} x2={LEFT + x * across} y1={TOP} y2={base} />
             ))}
           </g>

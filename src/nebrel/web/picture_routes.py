@@ -11,10 +11,11 @@ from fastapi import APIRouter, File, Response, UploadFile
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.section import cut_section
+from nebrel.core.lengths import LengthUnits
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
-from nebrel.core.recipe.evaluator import heights_of_tones
 from nebrel.core.recipe.models import default_recipe
+from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.web.desk import OnDesk, file_name
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.schemas import (
@@ -105,7 +106,10 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
         length_mm=found.length_mm,
         low_mm=np.round(found.low_mm, 4).tolist(),
         high_mm=np.round(found.high_mm, 4).tolist(),
+        slope_deg=np.round(found.slope_deg, 1).tolist(),
         highest_mm=float(field.mm.max()),
+        line_mm=LengthUnits.line_mm,
+        layer_mm=LengthUnits.layer_mm,
     )
 
 

@@ -241,7 +241,10 @@ class SectionOut(BaseModel):
     length_mm: float
     low_mm: list[float]
     high_mm: list[float]
+    slope_deg: list[float]
     highest_mm: float = Field(description="of the whole piece")
+    line_mm: float = Field(description="a nozzle line, for the comb")
+    layer_mm: float = Field(description="a print layer, for the comb")
 
 
 class ReportIn(BaseModel):

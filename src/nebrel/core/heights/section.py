@@ -21,11 +21,13 @@ class Section:
     length_mm : of the line
     low_mm, high_mm : (n,) lowest and highest height in each of n equal parts of the line;
         0 where nothing is
+    slope_deg : (n,) how steeply the highest line climbs (above 0) or falls there
     """
 
     length_mm: float
     low_mm: Floats
     high_mm: Floats
+    slope_deg: Floats
 
 
 def cut_section(
@@ -63,4 +65,7 @@ def cut_section(
     if there is not None:
         inside &= there[np.round(y).astype(int), np.round(x).astype(int)]
     heights = np.where(inside, heights, 0).astype(np.float32).reshape(parts, each)
-    return Section(length, heights.min(axis=1), heights.max(axis=1))
+    high = heights.max(axis=1)
+    climb = np.gradient(high, max(length, 1e-9) / parts)
+    slope = np.degrees(np.arctan(climb)).astype(np.float32)
+    return Section(length, heights.min(axis=1), high, slope)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
+from nebrel.core.lengths import LengthUnits
 from nebrel.core.picture.background import Background, find_background
 from nebrel.core.picture.levels import find_levels
 from nebrel.core.picture.noise import estimate_noise
@@ -28,8 +29,8 @@ class Printing:
     """What the picture is judged against, mm."""
 
     depth_mm: float = 3.0
-    line_mm: float = 0.42
-    layer_mm: float = 0.12
+    line_mm: float = LengthUnits.line_mm
+    layer_mm: float = LengthUnits.layer_mm
 
 
 @dataclass(frozen=True)

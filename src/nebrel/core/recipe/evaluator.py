@@ -13,18 +13,22 @@ from typing import Any, Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, HeightField, Mesh, Picture
-from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
-from nebrel.core.heights.chart import chart_heights
-from nebrel.core.heights.plateaus import Plateau, part_tones, spread_inside
-from nebrel.core.heights.raise_tones import Raised, raise_tones, size_mm
+from nebrel.core.data import HeightField, Mesh, Picture
+from nebrel.core.errors import NebrelError, NotSolid
+from nebrel.core.heights.raise_tones import Raised, size_mm
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.picture.smooth import Method, smooth
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
-from nebrel.core.recipe.models import HeightsStep, Recipe
+from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.raise_relief import (
+    Failure,
+    Tones,
+    extremes,
+    raise_relief,
+    range_mm,
+)
 from nebrel.core.solid.build import FormSpec, Relief, build
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
@@ -40,14 +44,6 @@ _LONGEST: dict[Quality, int | None] = {
     "full": None,
 }
 _VERSION = 3  # part of every key: raise it when a step computes something else than before
-
-
-@dataclass(frozen=True)
-class Failure:
-    """A correction that could not be applied; the others were."""
-
-    index: int
-    error: NebrelError
 
 
 @dataclass(frozen=True)
@@ -71,22 +67,6 @@ class Corrected:
     size_mm: tuple[float, float]
     bit_depth: int
     notes: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Tones:
-    """A corrected picture, ready to be raised."""
-
-    tone: Floats
-    alpha: Floats | None
-    shares: dict[Raised, tuple[float, float]]  # lowest and highest raised share
-    rows: int
-    cols: int
-    wide_mm: float
-    tall_mm: float
-    bit_depth: int
-    notes: tuple[str, ...]
-    failures: tuple[Failure, ...]
 
 
 @dataclass(frozen=True)
@@ -199,10 +179,10 @@ class Evaluator:
             tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
             tell(0.55, "raising the tones")
-            relief = self._run("heights", heights_key, lambda: _raise(recipe, tones))
+            relief = self._run("heights", heights_key, lambda: raise_relief(recipe, tones))
             tell(0.6, "making the solid")
             mesh, report = self._run("solid", key, lambda: _solid(relief, recipe, quality))
-        low, high = _range_mm(recipe, tones, relief)
+        low, high = range_mm(recipe, tones, relief)
         form = recipe.form.kind
         return Evaluation(key, quality, tones, relief.field, (low, high), form, mesh, report)
 
@@ -219,7 +199,7 @@ class Evaluator:
             tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
             key = _hash(heights_key, "open", None)
-            relief = self._run("heights", key, lambda: _raise(recipe, tones, solid=False))
+            relief = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
         if relief.plateaus:
             there = relief.plateaus[0].cover >= 0.5
             return relief.field, None if there.all() else there
@@ -302,7 +282,7 @@ class Evaluator:
     def _read(self, recipe: Recipe, quality: Quality) -> _Read:
         picture: Picture = self._pictures(recipe.picture.sha256)
         tone = read_tone(picture)
-        shares = {raised: _extremes(tone, picture.alpha, raised) for raised in get_args(Raised)}
+        shares = {raised: extremes(tone, picture.alpha, raised) for raised in get_args(Raised)}
         work = begin(picture, _LONGEST[quality], 1.0)
         return _Read(work, picture.rows, picture.cols, picture.bit_depth, picture.notes, shares)
 
@@ -310,7 +290,7 @@ class Evaluator:
         work = corrected.work
         tone = work.tone
         if any(step.enabled for step in recipe.picture.corrections):
-            shares = {raised: _extremes(tone, work.alpha, raised) for raised in get_args(Raised)}
+            shares = {raised: extremes(tone, work.alpha, raised) for raised in get_args(Raised)}
         else:
             shares = self._shares_of(recipe, corrected)
         return Tones(tone, work.alpha, shares, 0, 0, 0.0, 0.0, 8, (), ())
@@ -320,7 +300,7 @@ class Evaluator:
         if isinstance(read, _Read):
             return read.shares
         tone, alpha = corrected.work.tone, corrected.work.alpha
-        return {raised: _extremes(tone, alpha, raised) for raised in get_args(Raised)}
+        return {raised: extremes(tone, alpha, raised) for raised in get_args(Raised)}
 
     def _keep(self, key: str, result: Any) -> None:
         self._kept[key] = result
@@ -367,76 +347,6 @@ def _with_figures(tones: Tones, corrected: Corrected) -> Tones:
 def draft_tolerance(recipe: Recipe) -> float:
     """A fortieth of the relief depth, or the recipe's own tolerance when that is coarser."""
     return max(recipe.finish.tolerance.mm, recipe.heights.depth.mm / 40)
-
-
-def _extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float, float]:
-    share = raise_tones(tone, alpha, raised, 1.0, 0.0)
-    return float(share.min()), float(share.max())
-
-
-def _range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float]:
-    step = recipe.heights
-    if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
-        low, high = tones.shares[step.raised]
-        return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
-    if relief.plateaus:
-        return relief.plateaus[0].mm, relief.plateaus[-1].mm
-    return float(relief.field.mm.min()), float(relief.field.mm.max())
-
-
-def _raise(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
-    step = recipe.heights
-    backing = step.backing.mm
-    tone, alpha = tones.tone, tones.alpha
-    cover = alpha if step.cut_dropped else None
-    plateaus: tuple[Plateau, ...] = ()
-    if cover is not None:
-        tone = spread_inside(tone, cover > 0.9)
-    if step.mapping == "plateaus":
-        found, mm = part_tones(
-            tone,
-            [pin.tone for pin in step.pins],
-            [None if pin.mm is None else backing + pin.mm.mm for pin in step.pins],
-        )
-        if cover is not None:
-            found = [replace(part, cover=np.minimum(part.cover, cover)) for part in found]
-        if not found:
-            raise InvalidValue(
-                "heights", "nothing is left after cutting through", "Cut fewer tones, or keep more"
-            )
-        plateaus, cover = tuple(found), None
-    elif step.mapping == "chart":
-        mm = chart_heights(tone, [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm])
-        mm = mm + np.float32(backing)
-    else:
-        kept = None if step.cut_dropped else alpha
-        mm = raise_tones(tone, kept, step.raised, step.depth.mm, backing)
-    if step.smooth.mm > 0 and not plateaus:
-        method: Method = "edge_keeping" if step.keep_edges else "gaussian"
-        radius = step.smooth.mm / (tones.wide_mm / (mm.shape[1] - 1))
-        mm = smooth(mm, radius, method, max(0.05, step.depth.mm / 10))
-    relief = Relief(HeightField(mm, tones.wide_mm, tones.tall_mm), cover, plateaus)
-    if solid and _range_mm(recipe, tones, relief)[0] <= 0:
-        raise InvalidValue(
-            "backing",
-            f"with {backing:g} mm the lowest spot of the relief has no thickness",
-            "The nearest that works is a backing of 0.2 mm",
-        )
-    return relief
-
-
-def heights_of_tones(step: HeightsStep) -> Floats:
-    """Height above the underside of 256 tones from black to white, mm; 0 where it is cut."""
-    tones = np.linspace(0, 1, 256, dtype=np.float32)
-    backing = np.float32(step.backing.mm)
-    if step.mapping == "plateaus":
-        nearest = np.abs(tones[:, None] - [pin.tone for pin in step.pins]).argmin(axis=1)
-        high = [0.0 if pin.mm is None else step.backing.mm + pin.mm.mm for pin in step.pins]
-        return np.asarray(high, np.float32)[nearest]
-    if step.mapping == "chart":
-        pins = [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm]
-        return chart_heights(tones[None], pins)[0] + backing
-    return raise_tones(tones, None, step.raised, step.depth.mm, step.backing.mm)
 
 
 def _solid(relief: Relief, recipe: Recipe, quality: Quality) -> tuple[Mesh, MeshReport]:
