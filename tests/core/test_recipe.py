@@ -175,3 +175,11 @@ def test_a_rendered_card_shows_the_piece() -> None:
     image = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
     assert image.shape == (100, 200, 3)
     assert len(np.unique(image.reshape(-1, 3), axis=0)) > 50
+
+
+def test_every_correction_of_a_bare_recipe_can_be_told_apart() -> None:
+    values = default_recipe("0" * 64, 4, 4).model_dump(mode="json")
+    values["picture"]["corrections"] = [{"kind": "invert"}, {"kind": "invert", "id": "step-1"}] * 2
+    found = load_recipe(values).picture.corrections
+    assert len({step.id for step in found}) == 4 and all(step.id for step in found)
+    assert load_recipe(load_recipe(values).model_dump(mode="json")).picture.corrections == found

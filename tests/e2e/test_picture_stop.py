@@ -37,6 +37,17 @@ def correction(page: Page, name: str) -> Locator:
     return page.get_by_role("listitem", name=name, exact=True)
 
 
+def drag_row(page: Page, name: str, onto: str) -> None:
+    """Drag a row of a list onto another, as a hand would."""
+    boxes = [correction(page, row).locator(".ordered-row").bounding_box() for row in (name, onto)]
+    (x0, y0), (x1, y1) = ((b["x"] + 90, b["y"] + b["height"] / 2) for b in boxes if b)
+    page.mouse.move(x0, y0)
+    page.mouse.down()
+    page.mouse.move(x0, y0 + 6)
+    page.mouse.move(x1, y1, steps=6)
+    page.mouse.up()
+
+
 def finding(page: Page, kind: str) -> Locator:
     return page.locator(f".finding[data-kind={kind}]")
 
@@ -221,6 +232,13 @@ def test_reorder_switch_off_take_away_and_undo(page: Page, drop: Drop, server: S
     expect(page.get_by_label("Invert, on")).to_be_checked()
     page.keyboard.press("Control+z")
     expect(names.first).to_have_attribute("aria-label", "Exposure")
+    # By the keyboard, and by dragging it back.
+    row = correction(page, "Invert").get_by_role("button").first
+    row.press("Alt+ArrowUp")
+    expect(names.first).to_have_attribute("aria-label", "Invert")
+    page.keyboard.press("Escape")
+    drag_row(page, "Invert", "Exposure")
+    expect(names.first).to_have_attribute("aria-label", "Exposure")
     correction(page, "Invert").get_by_label("More for Invert").click()
     page.get_by_role("button", name="Take away").click()
     expect(correction(page, "Invert")).to_have_count(0)
@@ -337,13 +355,13 @@ def test_every_correction_opens_with_its_numbers_and_applies(page: Page, drop: D
     drawing = np.clip(np.hypot(x - 60, y - 40) - 20.5, 0, 1) * 0.9 + 0.05
     bring(page, drop, "all.png", png(drawing.astype(np.float32), 8))
     page.get_by_role("button", name="Add", exact=True).click()
-    names = page.locator(".correction-menu strong").all_inner_texts()
+    names = page.locator(".adding-menu strong").all_inner_texts()
     page.keyboard.press("Escape")
     assert len(names) == 26
     for name in names:
         add(page, name)
         still(page)
-        expect(page.locator(".correction-editor")).to_be_visible()
+        expect(page.locator(".ordered-editor")).to_be_visible()
         expect(correction(page, name).get_by_role("alert")).to_have_count(0)
         page.keyboard.press("Control+z")
         expect(correction(page, name)).to_have_count(0)

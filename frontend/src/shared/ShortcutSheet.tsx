@@ -13,7 +13,7 @@ const KEYS: [string, string][] = [
   ["hold B", "see the picture as it was brought in"],
   ["C", "compare before and after, side by side"],
   ["+, −, 0", "zoom the picture in, out, see all of it"],
-  ["[ and ]", "a smaller or larger brush"],
+  [", and .", "a smaller or larger brush"],
   ["Shift while painting", "a straight line"],
   ["Alt ↑, Alt ↓", "move a correction up or down the list"],
   ["Esc", "close the correction that is open"],

@@ -150,8 +150,8 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
     "-": () => zoomAt(1 / 1.5, centre),
     "0": () => setSight(WHOLE),
     c: () => view.setCompare(compare === undefined ? 0.5 : undefined),
-    "[": () => view.setBrush(Math.max(0.1, Number((view.brush / 1.25).toFixed(2)))),
-    "]": () => view.setBrush(Math.min(200, Number((view.brush * 1.25).toFixed(2)))),
+    ",": () => view.setBrush(Math.max(0.1, Number((view.brush / 1.25).toFixed(2)))),
+    ".": () => view.setBrush(Math.min(200, Number((view.brush * 1.25).toFixed(2)))),
     Escape: () => view.choose(undefined),
   };
   useShortcuts(keys);

@@ -6,9 +6,9 @@ import json
 from collections.abc import Sequence
 from itertools import pairwise
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
@@ -22,12 +22,28 @@ from nebrel.core.recipe.length import (
 )
 
 SCHEMA_VERSION = 1
+AnyStep = TypeVar("AnyStep", bound=BaseModel)
 
 
 class Step(BaseModel):
     """Common ground of all steps: unknown fields are refused, nothing changes in place."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def named(steps: list[AnyStep]) -> list[AnyStep]:
+    """The same steps, those without an id (or with one that is taken) given one."""
+    taken: set[str] = set()
+    found = []
+    for number, step in enumerate(steps, 1):
+        own = getattr(step, "id", "")
+        name, more = own or f"step-{number}", 1
+        while name in taken:
+            more += 1
+            name = f"step-{number}-{more}"
+        taken.add(name)
+        found.append(step if name == own else step.model_copy(update={"id": name}))
+    return found
 
 
 class PictureStep(Step):
@@ -43,6 +59,11 @@ class PictureStep(Step):
         Field(description="of the picture as it was brought in, before corrections"),
     ] = Length(mm=100.0)
     corrections: Annotated[list[Correction], Field(max_length=MOST_CORRECTIONS)] = []
+
+    @field_validator("corrections")
+    @classmethod
+    def _told_apart(cls, steps: list[Correction]) -> list[Correction]:
+        return named(steps)
 
 
 class TonePin(Step):
