@@ -114,12 +114,13 @@ def section(side: int = 2000) -> None:
     picture = Picture(tones)
     evaluator = Evaluator(lambda _: picture)
     recipe = load_recipe({"picture": {"sha256": "0" * 64}})
-    evaluator.heights(recipe)
+    evaluator.relief(recipe)
     spent = []
     for v in np.linspace(0.1, 0.9, 40):
         start = time.perf_counter()
-        field, there = evaluator.heights(recipe)
-        cut_section(field, there, (0, v * field.tall_mm), (field.wide_mm, 0.5 * field.tall_mm))
+        relief = evaluator.relief(recipe)
+        field = relief.field
+        cut_section(relief, (0, v * field.tall_mm), (field.wide_mm, 0.5 * field.tall_mm))
         spent.append((time.perf_counter() - start) * 1000)
     print(f"section at {side * side / 1e6:g} megapixels: median {statistics.median(spent):.1f} ms")
 

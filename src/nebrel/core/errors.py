@@ -17,6 +17,10 @@ class NebrelError(Exception):
     def __str__(self) -> str:
         return f"{self.what}: {self.why}. {self.remedy}."
 
+    def as_dict(self) -> dict[str, str]:
+        """Kind, what, why and remedy, as they are sent."""
+        return {"kind": self.kind, "what": self.what, "why": self.why, "remedy": self.remedy}
+
 
 class UnreadableFile(NebrelError):
     """A file cannot be read as what it claims to be."""

@@ -117,9 +117,17 @@ class Desk:
         """What of the corrected picture will not print as meant; kept for a while."""
         corrected = self.originals.correct(recipe, "full")
         depth = recipe.heights.depth.mm
-        key = f"{corrected.key}:{corrected.work.pitch_mm}:{depth}"
+        units = recipe.printer.units
+        key = f"{corrected.key}:{corrected.work.pitch_mm}:{depth}:{units}"
         if key not in self._reports:
-            self._reports[key] = report(corrected.work, Printing(depth_mm=depth))
+            self._reports[key] = report(
+                corrected.work,
+                Printing(
+                    depth_mm=depth,
+                    line_mm=units.line_mm,
+                    layer_mm=units.layer_mm,
+                ),
+            )
             while len(self._reports) > _KEPT_REPORTS:
                 self._reports.popitem(last=False)
         return self._reports[key]

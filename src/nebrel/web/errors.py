@@ -44,7 +44,7 @@ class ErrorBody(BaseModel):
 
 def detail(error: NebrelError) -> ErrorDetail:
     """An error in the words of the response."""
-    return ErrorDetail(kind=error.kind, what=error.what, why=error.why, remedy=error.remedy)
+    return ErrorDetail(**error.as_dict())
 
 
 def respond(error: NebrelError, status: int | None = None) -> JSONResponse:

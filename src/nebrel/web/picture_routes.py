@@ -11,7 +11,6 @@ from fastapi import APIRouter, File, Response, UploadFile
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.section import cut_section
-from nebrel.core.lengths import LengthUnits
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import default_recipe
@@ -99,17 +98,18 @@ def curve(body: CurveIn) -> list[float]:
 @router.post("/section")
 def section(desk: OnDesk, body: SectionIn) -> SectionOut:
     """The profile along a line, from the heights at full resolution."""
-    field, there = desk.originals.heights(body.recipe)
+    relief = desk.originals.relief(body.recipe)
+    field = relief.field
     start, end = ((u * field.wide_mm, (1 - v) * field.tall_mm) for u, v in (body.start, body.end))
-    found = cut_section(field, there, start, end, body.parts)
+    found = cut_section(relief, start, end, body.parts)
     return SectionOut(
         length_mm=found.length_mm,
         low_mm=np.round(found.low_mm, 4).tolist(),
         high_mm=np.round(found.high_mm, 4).tolist(),
         slope_deg=np.round(found.slope_deg, 1).tolist(),
-        highest_mm=float(field.mm.max()),
-        line_mm=LengthUnits.line_mm,
-        layer_mm=LengthUnits.layer_mm,
+        highest_mm=relief.highest_mm,
+        line_mm=body.recipe.printer.line_mm,
+        layer_mm=body.recipe.printer.layer_mm,
     )
 
 

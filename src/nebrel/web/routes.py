@@ -228,7 +228,7 @@ def _job(desk: Desk, found: Job) -> JobOut:
         state=state,
         done=done,
         step=step,
-        figures=figures if figures and "mesh" in figures else None,  # type: ignore[arg-type]
+        figures=figures if figures and "mesh" in figures else None,
         error=detail(error) if error and state == "failed" else None,
     )
 

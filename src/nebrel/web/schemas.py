@@ -125,11 +125,20 @@ class PictureFigures(BaseModel):
     failed: int = Field(0, description="corrections that could not be applied")
 
 
+class RemarkOut(BaseModel):
+    """What is wrong with an entry of the build-up; one that is refused contributes nothing."""
+
+    entry_id: str
+    refused: bool
+    error: ErrorDetail
+
+
 class HeightsFigures(BaseModel):
     """Figures of the Heights stop."""
 
     lowest_mm: float
     highest_mm: float
+    remarks: list[RemarkOut] = []
 
 
 class FormFigures(BaseModel):

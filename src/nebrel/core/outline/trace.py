@@ -56,6 +56,15 @@ def trace(cover: Floats) -> list[Loop]:
     return loops
 
 
+def trace_mm(cover: Floats, pitch_x_mm: float, pitch_y_mm: float) -> list[Loop]:
+    """The same loops in mm from the lower left corner, x to the right and y up."""
+    rows = cover.shape[0]
+    return [
+        np.column_stack([loop[:, 0] * pitch_x_mm, (rows - 1 - loop[:, 1]) * pitch_y_mm])
+        for loop in trace(cover)
+    ]
+
+
 def _is_hard(cover: Floats) -> bool:
     inside = (cover >= 0.5).astype(np.uint8)
     border = cv2.morphologyEx(inside, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0

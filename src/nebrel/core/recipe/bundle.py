@@ -20,6 +20,11 @@ def picture_names(recipe: Recipe) -> list[str]:
     """SHA-256 of every picture that a recipe uses."""
     names = [recipe.picture.sha256]
     names += [step.sha256 for step in recipe.picture.corrections if step.kind == "overlay"]
+    for entry in recipe.heights.build_up:
+        if entry.kind == "motif":
+            names.append(entry.motif.sha256)
+        elif entry.kind == "pattern" and entry.unit.kind == "motif":
+            names.append(entry.unit.sha256)
     return list(dict.fromkeys(names))
 
 

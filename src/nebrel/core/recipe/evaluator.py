@@ -8,7 +8,7 @@ from collections import Counter, OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from threading import RLock
-from typing import Any, Literal, get_args
+from typing import Any, Literal, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,20 +16,24 @@ from numpy.typing import NDArray
 from nebrel.core.data import HeightField, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.heights.raise_tones import Raised, size_mm
+from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
+from nebrel.core.recipe.lay_out import Remark
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
     Failure,
     Tones,
     extremes,
+    only_picture,
     raise_relief,
     range_mm,
+    with_entries,
 )
-from nebrel.core.solid.build import FormSpec, Relief, build
+from nebrel.core.solid.build import FormSpec, build, raise_picture
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
 Quality = Literal["draft", "screen", "full"]
@@ -43,7 +47,7 @@ _LONGEST: dict[Quality, int | None] = {
     "screen": SCREEN_PIXELS,
     "full": None,
 }
-_VERSION = 3  # part of every key: raise it when a step computes something else than before
+_VERSION = 4  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
@@ -81,6 +85,7 @@ class Evaluation:
     form: str
     mesh: Mesh
     report: MeshReport
+    remarks: tuple[Remark, ...] = ()
 
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
@@ -98,6 +103,14 @@ class Evaluation:
             "heights": {
                 "lowest_mm": round(self.range_mm[0], 4),
                 "highest_mm": round(self.range_mm[1], 4),
+                "remarks": [
+                    {
+                        "entry_id": remark.entry_id,
+                        "refused": remark.refused,
+                        "error": remark.error.as_dict(),
+                    }
+                    for remark in self.remarks
+                ],
             },
             "form": {
                 "kind": self.form,
@@ -134,6 +147,14 @@ class _Planned:
     key: str
     step: Correction | None = None
     index: int = -1
+
+
+class _Keys(NamedTuple):
+    tones: str
+    heights: str
+    built: str
+    picture: str
+    solid: str
 
 
 class Evaluator:
@@ -175,19 +196,24 @@ class Evaluator:
         tell = progress or (lambda _done, _words: None)
         with self._lock:
             corrected = self._correct(recipe, quality, None, tell)
-            _, tones_key, heights_key, key = self._later(recipe, quality, corrected.key)
-            tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
+            keys = self._later(recipe, quality, corrected.key)
+            tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
             tell(0.55, "raising the tones")
-            relief = self._run("heights", heights_key, lambda: raise_relief(recipe, tones))
+            plain = self._run("heights", keys.heights, lambda: raise_relief(recipe, tones))
+            tell(0.58, "laying out the build-up")
+            relief, remarks = self._built(recipe, plain, keys, quality)
             tell(0.6, "making the solid")
-            mesh, report = self._run("solid", key, lambda: _solid(relief, recipe, quality))
+            make = self._solid(relief, recipe, quality, keys)
+            mesh, report = self._run("solid", keys.solid, make)
         low, high = range_mm(recipe, tones, relief)
         form = recipe.form.kind
-        return Evaluation(key, quality, tones, relief.field, (low, high), form, mesh, report)
+        return Evaluation(
+            keys.solid, quality, tones, relief.field, (low, high), form, mesh, report, remarks
+        )
 
-    def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
-        """Heights at full resolution, and where they are; without making the solid.
+    def relief(self, recipe: Recipe) -> Relief:
+        """Heights at full resolution with the whole build-up; without making the solid.
 
         Raises
         ------
@@ -195,15 +221,60 @@ class Evaluator:
         """
         with self._lock:
             corrected = self._correct(recipe, "full", None, lambda _done, _words: None)
-            _, tones_key, heights_key, _ = self._later(recipe, "full", corrected.key)
-            tones = self._run("tones", tones_key, lambda: self._tones(recipe, corrected))
+            keys = self._later(recipe, "full", corrected.key)
+            tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
-            key = _hash(heights_key, "open", None)
-            relief = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
-        if relief.plateaus:
-            there = relief.plateaus[0].cover >= 0.5
-            return relief.field, None if there.all() else there
-        return relief.field, None if relief.cover is None else relief.cover >= 0.5
+            key = _hash(keys.heights, "open", None)
+            plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
+            return self._built(recipe, plain, keys, "full", solid=False)[0]
+
+    def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
+        """The heights of every pixel, and where they are.
+
+        Raises
+        ------
+        NebrelError : whatever a step refuses
+        """
+        return self.relief(recipe).joined()
+
+    def _built(
+        self, recipe: Recipe, plain: Relief, keys: _Keys, quality: Quality, solid: bool = True
+    ) -> tuple[Relief, tuple[Remark, ...]]:
+        if only_picture(recipe):
+            return plain, ()
+        draft = quality == "draft"
+        built: tuple[Relief, tuple[Remark, ...]] = self._run(
+            "build-up",
+            keys.built if solid else _hash(keys.built, "open", None),
+            lambda: with_entries(recipe, plain, self._pictures, draft, solid),
+        )
+        return built
+
+    def _solid(
+        self, relief: Relief, recipe: Recipe, quality: Quality, keys: _Keys
+    ) -> Callable[[], tuple[Mesh, MeshReport]]:
+        draft = quality == "draft"
+        most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
+        tolerance, form = _tolerance(recipe, quality), form_spec(recipe)
+
+        def make() -> tuple[Mesh, MeshReport]:
+            picture = None
+            if not relief.plain:
+                # Moving an entry leaves the picture's own solid as it is.
+                picture = self._run(
+                    "picture solid",
+                    keys.picture,
+                    lambda: raise_picture(relief, form, tolerance, most, draft),
+                )
+            mesh = build(relief, form, tolerance, most, draft, picture)
+            report = measure(mesh)
+            if not report.manifold and not draft:
+                raise NotSolid(
+                    "piece", "its mesh came out open", "Change the size or the depth a little"
+                )
+            return mesh, report
+
+        return make
 
     def correct(
         self,
@@ -221,7 +292,7 @@ class Evaluator:
 
     def key_of(self, recipe: Recipe, quality: Quality) -> str:
         """The key the whole evaluation will carry, without running it."""
-        return self._later(recipe, quality, _plan(recipe, quality, None)[-1].key)[-1]
+        return self._later(recipe, quality, _plan(recipe, quality, None)[-1].key).solid
 
     def _correct(
         self, recipe: Recipe, quality: Quality, upto: int | None, tell: Progress
@@ -259,15 +330,26 @@ class Evaluator:
 
         return apply
 
-    def _later(self, recipe: Recipe, quality: Quality, corrected: str) -> tuple[str, ...]:
+    def _later(self, recipe: Recipe, quality: Quality, corrected: str) -> _Keys:
         """Keys of what comes after the corrections."""
         picture, heights = recipe.picture, recipe.heights
         tones = _hash(corrected, "tones", None)
-        params = [picture.along, picture.side.mm, _plain(heights.model_dump(mode="json"))]
-        raised = _hash(tones, "heights", params)
+        own = _plain(heights.model_dump(mode="json", exclude={"build_up"}))
+        raised = _hash(tones, "heights", [picture.along, picture.side.mm, own])
+        entries = [entry.model_dump(mode="json", exclude={"name"}) for entry in heights.build_up]
+        units = recipe.printer.units
+        kind = recipe.form.kind
+        built = _hash(raised, "build-up", [_plain(entries), kind, units.line_mm, units.layer_mm])
         form = _plain(recipe.form.model_dump(mode="json"))
-        solid = _hash(raised, "solid", [form, _tolerance(recipe, quality)])
-        return corrected, tones, raised, solid
+        shaped = [form, _tolerance(recipe, quality)]
+        pictured = next(entry.enabled for entry in heights.build_up if entry.kind == "picture")
+        return _Keys(
+            tones,
+            raised,
+            built,
+            _hash(raised, "picture solid", [*shaped, pictured]),
+            _hash(built, "solid", shaped),
+        )
 
     def _run(self, name: str, key: str, compute: Callable[[], Any]) -> Any:
         if key in self._kept:
@@ -349,21 +431,15 @@ def draft_tolerance(recipe: Recipe) -> float:
     return max(recipe.finish.tolerance.mm, recipe.heights.depth.mm / 40)
 
 
-def _solid(relief: Relief, recipe: Recipe, quality: Quality) -> tuple[Mesh, MeshReport]:
-    draft = quality == "draft"
-    most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
+def form_spec(recipe: Recipe) -> FormSpec:
+    """What the heights of a recipe are laid on."""
     form = recipe.form
-    spec = FormSpec(
+    return FormSpec(
         form.kind,
         bend_deg=getattr(form, "bend", 90.0),
         opening_mm=form.opening.mm if form.kind == "globe" else 20.0,
         side=getattr(form, "side", "outside"),
     )
-    mesh = build(relief, spec, _tolerance(recipe, quality), most, settle=draft)
-    report = measure(mesh)
-    if not report.manifold and not draft:
-        raise NotSolid("piece", "its mesh came out open", "Change the size or the depth a little")
-    return mesh, report
 
 
 def _plain(values: Any) -> Any:
@@ -390,6 +466,8 @@ def _weigh(result: Any) -> int:
     if isinstance(result, Relief):
         covers = [part.cover for part in result.plateaus]
         covers += [] if result.cover is None else [result.cover]
+        entries = (*result.below, *result.above, *result.steps)
+        covers += [entry.patch.mm for entry in entries if entry.patch]
         return result.field.mm.nbytes + sum(cover.nbytes for cover in covers)
     if isinstance(result, Mesh):
         return result.vertices.nbytes + result.faces.nbytes

@@ -11,6 +11,8 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
+from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
 from nebrel.core.recipe.length import (
     BackingLength,
@@ -22,6 +24,7 @@ from nebrel.core.recipe.length import (
 )
 
 SCHEMA_VERSION = 1
+PICTURE_ENTRY = "picture"
 AnyStep = TypeVar("AnyStep", bound=BaseModel)
 
 
@@ -89,9 +92,22 @@ class HeightsStep(Step):
     pins: Annotated[list[TonePin], Field(max_length=64)] = []
     smooth: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
     keep_edges: bool = False
+    profile: Annotated[
+        Profile, Field(description="of plateaus, and of what is kept when the dropped is cut")
+    ] = Profile()
+    build_up: Annotated[list[Entry], Field(max_length=MOST_ENTRIES)] = [
+        PictureEntry(id=PICTURE_ENTRY)
+    ]
     cut_dropped: Annotated[
         bool, Field(description="what the picture drops is cut through, not left at the backing")
     ] = False
+
+    @field_validator("build_up")
+    @classmethod
+    def _told_apart(cls, entries: list[Entry]) -> list[Entry]:
+        if sum(entry.kind == "picture" for entry in entries) != 1:
+            raise ValueError("the build-up needs its picture once; switch it off instead")
+        return named(entries)
 
     @model_validator(mode="after")
     def _pinned(self) -> HeightsStep:
@@ -170,6 +186,8 @@ class Recipe(Step):
     """Everything that makes a piece, from the picture to the mesh."""
 
     schema_version: Literal[1] = 1
+    printer: Printer = Printer()
+    material: Material = Material()
     picture: PictureStep
     heights: HeightsStep = HeightsStep()
     form: Form = PanelForm()

@@ -9,11 +9,17 @@ import numpy as np
 from nebrel.core.data import Floats, HeightField
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.heights.chart import chart_heights
+from nebrel.core.heights.laid import Laid, join_over, shape_edge
 from nebrel.core.heights.plateaus import Plateau, part_tones, spread_inside
+from nebrel.core.heights.profiles import drop_mm, profile_share
 from nebrel.core.heights.raise_tones import Raised, raise_tones
+from nebrel.core.heights.relief import Relief
+from nebrel.core.outline.trace import trace_mm
+from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.smooth import Method, smooth
+from nebrel.core.recipe.build_up import PictureEntry, Profile
+from nebrel.core.recipe.lay_out import PictureSource, Remark, Sheet, lay_out
 from nebrel.core.recipe.models import HeightsStep, Recipe
-from nebrel.core.solid.build import Relief
 
 
 @dataclass(frozen=True)
@@ -49,10 +55,15 @@ def extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float,
 def range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float]:
     """Lowest and highest height above the underside, mm; at full resolution where known."""
     step = recipe.heights
+    if not relief.plain:
+        field, there = relief.joined()
+        kept = field.mm if there is None else field.mm[there]
+        tops = [entry.mm for entry in relief.above[-1:] if entry.rule in ("replace", "highest")]
+        return float(kept.min()), max([float(kept.max()), *tops])
     if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
         low, high = tones.shares[step.raised]
         return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
-    if relief.plateaus:
+    if relief.plateaus and not relief.steps:
         return relief.plateaus[0].mm, relief.plateaus[-1].mm
     return float(relief.field.mm.min()), float(relief.field.mm.max())
 
@@ -98,7 +109,10 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
         method: Method = "edge_keeping" if step.keep_edges else "gaussian"
         radius = step.smooth.mm / (tones.wide_mm / (mm.shape[1] - 1))
         mm = smooth(mm, radius, method, max(0.05, step.depth.mm / 10))
-    relief = Relief(HeightField(mm, tones.wide_mm, tones.tall_mm), cover, plateaus)
+    field = HeightField(mm, tones.wide_mm, tones.tall_mm)
+    relief = Relief(field, cover, plateaus, backing_mm=backing)
+    if step.profile.kind != "sharp":
+        relief = _with_profile(relief, step.profile)
     if solid and range_mm(recipe, tones, relief)[0] <= 0:
         raise InvalidValue(
             "backing",
@@ -106,6 +120,89 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
             "The nearest that works is a backing of 0.2 mm",
         )
     return relief
+
+
+def _with_profile(relief: Relief, profile: Profile) -> Relief:
+    """Plateaus, or what is kept when the dropped is cut, with a shaped edge."""
+    reach, softness, kind = profile.reach.mm, profile.softness, profile.kind
+    field, base = relief.field, relief.backing_mm
+    if relief.plateaus:
+        steps = []
+        for plateau in relief.plateaus:
+            loops = trace_mm(plateau.cover, *field.pitch_mm)
+            start = base if base < plateau.mm else plateau.mm
+            patch = shape_edge(loops, start, plateau.mm, kind, reach, softness, 0.0)
+            steps.append(Laid("highest", loops, plateau.mm, patch))
+            base = plateau.mm
+        lowest = relief.plateaus[0]
+        low = min(lowest.mm, max(relief.backing_mm, 0.2))
+        flat = HeightField(np.full_like(field.mm, low), field.wide_mm, field.tall_mm)
+        raised, _ = join_over(flat, lowest.cover >= 0.5, steps)
+        floor = replace(lowest, mm=low)
+        return replace(relief, field=raised, plateaus=(floor,), steps=tuple(steps))
+    if relief.cover is None:
+        return relief
+    pitch = np.float32(field.pitch_mm[0])
+    share = profile_share(signed_distance(relief.cover) * pitch, kind, reach, softness)
+    rise = np.maximum(field.mm - np.float32(base), 0)
+    fall = drop_mm(kind, reach, float(rise.max())) * (1 - share)
+    shaped = rise * share if kind == "pillow" else np.maximum(rise - fall, 0)
+    return replace(relief, field=replace(field, mm=(base + shaped).astype(np.float32)))
+
+
+def only_picture(recipe: Recipe) -> bool:
+    """Whether the build-up is the picture and nothing else that is switched on."""
+    return all(
+        entry.enabled and entry.rule == "replace" if entry.kind == "picture" else not entry.enabled
+        for entry in recipe.heights.build_up
+    )
+
+
+def with_entries(
+    recipe: Recipe, relief: Relief, pictures: PictureSource, draft: bool, solid: bool = True
+) -> tuple[Relief, tuple[Remark, ...]]:
+    """A relief with the entries of the recipe on either side of its picture."""
+    entries = recipe.heights.build_up
+    at = next(i for i, entry in enumerate(entries) if isinstance(entry, PictureEntry))
+    own = entries[at]
+    assert isinstance(own, PictureEntry)
+    field, backing = relief.field, recipe.heights.backing.mm
+    if not own.enabled:
+        flat = np.full_like(field.mm, backing)
+        relief = Relief(replace(field, mm=flat), backing_mm=backing, blank=True)
+    cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
+    sheet = Sheet(
+        field.wide_mm,
+        field.tall_mm,
+        backing,
+        around=recipe.form.kind in ("tube", "globe"),
+        round=recipe.form.kind == "disc",
+        outline=None if cover is None else trace_mm(cover, *field.pitch_mm),
+        units=recipe.printer.units,
+        draft=draft,
+    )
+    laid, remarks = lay_out(entries, sheet, pictures)
+    below = tuple(laid[entry.id] for entry in entries[:at] if entry.id in laid)
+    above = tuple(laid[entry.id] for entry in entries[at + 1 :] if entry.id in laid)
+    rule = own.rule if own.enabled else "replace"
+    built = replace(relief, below=below, above=above, rule=rule)
+    if not solid:
+        return built, remarks
+    heights, there = built.joined()
+    lowest = float(
+        heights.mm[there].min() if there is not None and there.any() else heights.mm.min()
+    )
+    if there is not None and not there.any():
+        raise InvalidValue(
+            "build-up", "nothing is left after cutting through", "Cut less, or keep more"
+        )
+    if lowest <= 0:
+        raise InvalidValue(
+            "build-up",
+            f"its lowest spot comes to {lowest:.3g} mm above the underside",
+            f"The nearest that works is a backing of {backing - lowest + 0.2:.2g} mm",
+        )
+    return built, remarks
 
 
 def heights_of_tones(step: HeightsStep) -> Floats:

@@ -13,29 +13,14 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
-from nebrel.core.heights.plateaus import Plateau
+from nebrel.core.heights.relief import Relief
 from nebrel.core.solid.close import close
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
 
+_BENT_SHARE = 0.6  # of the tolerance; bending takes the rest
 _OVERLAPS_MM = (0.02, 0.05, 0.013, 0.1, 0.03, 0.2)
 
 FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
-
-
-@dataclass(frozen=True)
-class Relief:
-    """Heights in mm and where they are.
-
-    Attributes
-    ----------
-    field : heights above the underside; where nothing is, those of the nearest place
-    cover : (rows, cols) float32, the wall runs at 0.5; None when all of it is there
-    plateaus : flat heights with walls between them, instead of the field
-    """
-
-    field: HeightField
-    cover: Floats | None = None
-    plateaus: tuple[Plateau, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -61,6 +46,7 @@ def build(
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
+    picture: Any = None,
 ) -> Mesh:
     """One closed solid.
 
@@ -68,6 +54,7 @@ def build(
     ----------
     tolerance_mm : the largest distance from the heights along the normal, at any pixel
     most_triangles, settle : as `triangulate`
+    picture : what `raise_picture` made of the same relief, form and tolerance, if it is there
 
     Raises
     ------
@@ -75,22 +62,27 @@ def build(
     NotSolid, TooLarge : as the steps it takes
     """
     field = relief.field
-    if form.kind == "panel" and relief.cover is None and not relief.plateaus:
+    if form.kind == "panel" and relief.cover is None and not relief.plateaus and relief.plain:
         return close(triangulate(field, tolerance_mm, most_triangles, settle))
     from nebrel.core.forms.lay import lay
     from nebrel.core.solid.cut import from_manifold, raw_mesh
+    from nebrel.core.solid.join import join
 
+    if picture is None:
+        picture = raise_picture(relief, form, tolerance_mm, most_triangles, settle)
     bent = form_map(form, relief)
-    share = 1.0 if bent is None else 0.6
-    if bent is not None and bent.around:
-        relief = _around(relief, form.kind == "globe")
-    flat = _flat(relief, tolerance_mm * share, most_triangles, settle)
+    wider = _around(relief, form.kind == "globe") if bent is not None and bent.around else relief
+    share = tolerance_mm * (1.0 if bent is None else _BENT_SHARE)
+    flat = _with_below(picture, wider, share, settle)
+    flat = join(flat, wider.above, wider.field, share, settle)
     if bent is None:
         whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
         return from_manifold(whole, tolerance_mm)
     pole = None
     if form.kind == "globe":
-        pole = (field.tall_mm, max(0.2, float(field.mm[0].mean())))
+        top = np.linspace(0, field.wide_mm, 65)
+        heights, _ = relief.at(top, np.full(65, field.tall_mm))
+        pole = (field.tall_mm, max(0.2, float(heights.mean())))
     # Where the halves of a tube meet, their surfaces differ by less than the tolerance, and
     # now and then leave splinters that no file can hold; another seam leaves others.
     for overlap in _OVERLAPS_MM if bent.around else (0.0,):
@@ -104,6 +96,54 @@ def build(
     raise failure
 
 
+def raise_picture(
+    relief: Relief, form: FormSpec, tolerance_mm: float, most_triangles: int, settle: bool
+) -> Any:
+    """The flat solid of the picture alone, which moving an entry does not change.
+
+    Raises
+    ------
+    InvalidValue, NotSolid, TooLarge : as `build`
+    """
+    from nebrel.core.solid.cut import cut, stack, to_manifold
+    from nebrel.core.solid.join import join, plate
+
+    bent = form_map(form, relief)
+    tolerance = tolerance_mm * (1.0 if bent is None else _BENT_SHARE)
+    if bent is not None and bent.around:
+        relief = _around(relief, form.kind == "globe")
+    if relief.blank:
+        return plate(relief.field, relief.backing_mm)
+    if relief.plateaus:
+        flat = stack(relief.plateaus, relief.field)
+        return join(flat, relief.steps, relief.field, tolerance, settle)
+    solid = to_manifold(close(triangulate(relief.field, tolerance, most_triangles, settle)))
+    return solid if relief.cover is None else cut(solid, relief.cover, relief.field)
+
+
+def _with_below(picture: Any, relief: Relief, tolerance_mm: float, settle: bool) -> Any:
+    """The picture joined to the entries that lie below it."""
+    if not relief.blank and relief.rule == "replace":
+        return picture
+    from nebrel.core.solid.cut import outline_section
+    from nebrel.core.solid.join import add_over_flat, join, plate
+
+    field = relief.field
+    under = join(plate(field, relief.backing_mm), relief.below, field, tolerance_mm, settle)
+    if relief.blank:
+        return under
+    if relief.rule == "lowest":
+        return under ^ picture
+    if relief.rule == "add":
+        return add_over_flat(under, picture, relief)
+    cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
+    whole = under + picture
+    if cover is None:
+        return whole
+    high = whole.bounding_box()[5] + 2
+    return whole ^ outline_section(cover, field).extrude(high).translate((0, 0, -1))
+
+
 def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
     """The map of a form for these heights; None for flat ones.
 
@@ -112,7 +152,7 @@ def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
     InvalidValue : the inside would fold over, or the opening is wider than the globe
     """
     wide, tall = relief.field.wide_mm, relief.field.tall_mm
-    highest = float(relief.field.mm.max())
+    highest = relief.highest_mm
     bend = math.radians(form.bend_deg)
     if form.kind in ("panel", "disc"):
         return None
@@ -149,22 +189,13 @@ def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
     return found
 
 
-def _flat(relief: Relief, tolerance_mm: float, most: int, settle: bool) -> Any:
-    from nebrel.core.solid.cut import cut, stack, to_manifold
-
-    if relief.plateaus:
-        return stack(relief.plateaus, relief.field)
-    solid = to_manifold(close(triangulate(relief.field, tolerance_mm, most, settle)))
-    return solid if relief.cover is None else cut(solid, relief.cover, relief.field)
-
-
 def _round(solid: Any, field: HeightField, tolerance_mm: float) -> Any:
     from manifold3d import CrossSection
 
     radius = min(field.wide_mm, field.tall_mm) / 2
     sides = max(64, math.ceil(math.pi / math.acos(max(0.0, 1 - tolerance_mm / 2 / radius))))
     disc = CrossSection.circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
-    return solid ^ disc.extrude(float(field.mm.max()) + 2).translate((0, 0, -1))
+    return solid ^ disc.extrude(float(solid.bounding_box()[5]) + 2).translate((0, 0, -1))
 
 
 def _around(relief: Relief, poles: bool) -> Relief:
@@ -182,7 +213,7 @@ def _around(relief: Relief, poles: bool) -> Relief:
     wider = HeightField(repeat(heights), field.wide_mm + more * pitch, field.tall_mm)
     cover = None if relief.cover is None else repeat(relief.cover)
     plateaus = tuple(replace(plateau, cover=repeat(plateau.cover)) for plateau in relief.plateaus)
-    return Relief(wider, cover, plateaus)
+    return replace(relief, field=wider, cover=cover, plateaus=plateaus)
 
 
 def _calm_poles(heights: Floats) -> Floats:

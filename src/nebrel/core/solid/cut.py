@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.plateaus import Plateau
 from nebrel.core.mesh.measure import measure
-from nebrel.core.outline.trace import trace
+from nebrel.core.outline.trace import trace_mm
 
 
 def to_manifold(mesh: Mesh) -> Any:
@@ -54,13 +55,32 @@ def from_manifold(solid: Any, tolerance_mm: float) -> Mesh:
         snapped = np.round(vertices.astype(np.float64), decimals).astype(np.float32) + np.float32(0)
         places, name = np.unique(snapped, axis=0, return_inverse=True)
         faces = name.reshape(-1)[np.asarray(mesh.tri_verts, np.int64)]
-        kept = (faces != np.roll(faces, 1, axis=1)).all(axis=1)
-        found = Mesh(np.ascontiguousarray(places), faces[kept].astype(np.int32))
+        kept = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
+        found = Mesh(np.ascontiguousarray(places), _without_films(kept).astype(np.int32))
         if measure(found).manifold:
             return found
     raise NotSolid(
         "piece", "it has edges too short for a file", "Allow a larger tolerance, or a larger size"
     )
+
+
+def _without_films(faces: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Faces without those that lie on one of the opposite side: what a sliver collapses to."""
+    first = faces.argmin(axis=1)
+    turned = faces[np.arange(len(faces))[:, None], (first[:, None] + np.arange(3)) % 3]
+    one_way = turned[:, 1] < turned[:, 2]
+    names = np.column_stack([turned[:, 0], np.sort(turned[:, 1:], axis=1)])
+    _, name, count = np.unique(names, axis=0, return_inverse=True, return_counts=True)
+    name = name.reshape(-1)
+    if (count == 1).all():
+        return faces
+    # As many of one side as of the other go.
+    balance = np.bincount(name, np.where(one_way, 1, -1))
+    kept = (count[name] == 1) | ((np.abs(balance[name]) == 1) & (one_way == (balance[name] > 0)))
+    once = np.zeros(len(faces), bool)
+    _, at = np.unique(np.column_stack([name, one_way]), axis=0, return_index=True)
+    once[at] = True
+    return faces[kept & once]
 
 
 def outline_section(cover: Floats, field: HeightField) -> Any:
@@ -72,12 +92,8 @@ def outline_section(cover: Floats, field: HeightField) -> Any:
     """
     from manifold3d import CrossSection, FillRule
 
-    rows = cover.shape[0]
     pitch_x, pitch_y = field.pitch_mm
-    loops = [
-        np.column_stack([loop[:, 0] * pitch_x, (rows - 1 - loop[:, 1]) * pitch_y])
-        for loop in trace(cover)
-    ]
+    loops = trace_mm(cover, pitch_x, pitch_y)
     section = CrossSection(loops, FillRule.EvenOdd) if loops else CrossSection()
     if section.is_empty() or section.area() < pitch_x * pitch_y:
         raise InvalidValue(

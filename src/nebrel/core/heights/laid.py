@@ -1,0 +1,225 @@
+"""Entries of the build-up laid out in mm, and how they join what lies below."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, HeightField
+from nebrel.core.heights.profiles import ProfileKind, drop_mm, profile_share
+from nebrel.core.outline.shapes import Loops, bounds, inside, moved
+from nebrel.core.picture.masks import signed_distance
+
+Rule = Literal["replace", "add", "highest", "lowest", "cut"]
+Points = NDArray[np.floating[Any]]
+
+_FINE_PX = 40  # pixels over the reach of a profile
+_MOST_PX = 1600
+
+
+def between_pixels(mm: Floats, across: Points, down: Points) -> Points:
+    """Bilinear values at places in pixels; beyond the edge those of the edge."""
+    rows, cols = mm.shape
+    x, y = np.clip(across, 0, cols - 1), np.clip(down, 0, rows - 1)
+    left, up = np.minimum(x.astype(int), cols - 2), np.minimum(y.astype(int), rows - 2)
+    u, v = x - left, y - up
+    upper = mm[up, left] * (1 - u) + mm[up, left + 1] * u
+    lower = mm[up + 1, left] * (1 - u) + mm[up + 1, left + 1] * u
+    found: Points = upper * (1 - v) + lower * v
+    return found
+
+
+@dataclass(frozen=True)
+class Patch:
+    """Heights over a box of the piece.
+
+    Attributes
+    ----------
+    mm : (rows, cols) float32, row 0 above
+    x_mm, y_mm : of the centre of the lower left pixel
+    pitch_mm : of a pixel, both ways
+    """
+
+    mm: Floats
+    x_mm: float
+    y_mm: float
+    pitch_mm: float
+
+    def at(self, x: Points, y: Points) -> Points:
+        """Heights at places, bilinear; beyond the box those of its edge."""
+        down = self.mm.shape[0] - 1 - (y - self.y_mm) / self.pitch_mm
+        return between_pixels(self.mm, (x - self.x_mm) / self.pitch_mm, down)
+
+    @property
+    def field(self) -> HeightField:
+        """The same heights as a field of their own."""
+        rows, cols = self.mm.shape
+        return HeightField(self.mm, (cols - 1) * self.pitch_mm, (rows - 1) * self.pitch_mm)
+
+
+@dataclass(frozen=True)
+class Laid:
+    """One entry, laid out.
+
+    Attributes
+    ----------
+    rule : how it joins what lies below
+    loops : its outline over the piece, mm from the lower left corner, for the even-odd rule
+    mm : its top above the underside, or how much is added
+    patch : the same where it is not flat, instead
+    """
+
+    rule: Rule
+    loops: Loops
+    mm: float
+    patch: Patch | None = None
+
+    def over(self, x: Points, y: Points) -> Points:
+        """Its own heights at places."""
+        return np.full(x.shape, self.mm) if self.patch is None else self.patch.at(x, y)
+
+    def shifted(self, x_mm: float) -> Laid:
+        """The same, further to the right."""
+        patch = self.patch and replace(self.patch, x_mm=self.patch.x_mm + x_mm)
+        return replace(self, loops=moved(self.loops, x_mm, 0.0), patch=patch)
+
+
+def join_at(
+    heights: Points, there: NDArray[np.bool_], entries: Sequence[Laid], x: Points, y: Points
+) -> tuple[Points, NDArray[np.bool_]]:
+    """Heights at places after all entries, and whether anything is there.
+
+    Parameters
+    ----------
+    heights, there : (n,) what lies below
+    x, y : (n,) the places, mm
+    """
+    heights, there = heights.copy(), there.copy()
+    for entry in entries:
+        near = np.flatnonzero(inside(entry.loops, x, y))
+        if len(near):
+            own = entry.over(x[near], y[near])
+            heights[near], there[near] = _joined(entry.rule, heights[near], there[near], own)
+    return heights, there
+
+
+def join_over(
+    field: HeightField, there: NDArray[np.bool_] | None, entries: Sequence[Laid]
+) -> tuple[HeightField, NDArray[np.bool_] | None]:
+    """The same for every pixel of a field; None when all of it is there."""
+    if not entries:
+        return field, there
+    rows, cols = field.mm.shape
+    pitch_x, pitch_y = field.pitch_mm
+    heights = field.mm.copy()
+    kept = np.ones((rows, cols), bool) if there is None else there.copy()
+    for entry in entries:
+        if not entry.loops:
+            continue
+        low, high = bounds(entry.loops)
+        left, right = _window(low[0] / pitch_x, high[0] / pitch_x, cols)
+        up, down = _window(rows - 1 - high[1] / pitch_y, rows - 1 - low[1] / pitch_y, rows)
+        if left >= right or up >= down:
+            continue
+        pixels = [
+            np.column_stack([loop[:, 0] / pitch_x - left, rows - 1 - loop[:, 1] / pitch_y - up])
+            for loop in entry.loops
+        ]
+        near = _fill(pixels, down - up, right - left) >= 0.5
+        y, x = np.nonzero(near)
+        if not len(x):
+            continue
+        at_x: Points = (x + left) * pitch_x
+        at_y: Points = (rows - 1 - y - up) * pitch_y
+        own = entry.over(at_x, at_y)
+        window = (slice(up, down), slice(left, right))
+        old, was = heights[window][near].astype(np.float64), kept[window][near]
+        joined, now = _joined(entry.rule, old, was, own)
+        heights[window][near], kept[window][near] = joined, now
+    return HeightField(heights, field.wide_mm, field.tall_mm), None if kept.all() else kept
+
+
+def _window(low: float, high: float, most: int) -> tuple[int, int]:
+    return max(0, int(np.floor(low)) - 1), min(most, int(np.ceil(high)) + 2)
+
+
+def _joined(
+    rule: Rule, old: Points, was: NDArray[np.bool_], own: Points
+) -> tuple[Points, NDArray[np.bool_]]:
+    """Heights inside one outline after it joined what was there."""
+    if rule == "cut":
+        return old, np.zeros_like(was)
+    if rule == "add":
+        return np.where(was, old + own, old), was
+    if rule == "lowest":
+        return np.where(was, np.minimum(old, own), old), was
+    if rule == "highest":
+        own = np.where(was, np.maximum(old, own), own)
+    return own, np.ones_like(was)
+
+
+def shape_edge(
+    loops: Loops,
+    base_mm: float,
+    top_mm: float,
+    kind: ProfileKind,
+    reach_mm: float,
+    softness: float,
+    coarse_mm: float,
+) -> Patch | None:
+    """The heights of an entry whose edge is shaped; None when it stays flat.
+
+    Parameters
+    ----------
+    base_mm, top_mm : between which the edge may run; the top may be the lower one
+    coarse_mm : no finer pitch than this is needed
+    """
+    if kind == "sharp" or (kind != "pillow" and reach_mm <= 0) or not loops:
+        return None
+    low, high = bounds(loops)
+    span = float((high - low).max())
+    fine = (reach_mm if reach_mm > 0 else span / 4) / _FINE_PX
+    pitch = max(fine, coarse_mm, span / _MOST_PX)
+    cover, x, y = draw_cover(loops, pitch)
+    inwards = signed_distance(cover) * np.float32(pitch)
+    share = profile_share(inwards, kind, reach_mm, softness)
+    height = abs(top_mm - base_mm)
+    fall = drop_mm(kind, reach_mm, height) * (1 - share)
+    return Patch((top_mm - np.sign(top_mm - base_mm) * fall).astype(np.float32), x, y, pitch)
+
+
+def draw_cover(
+    loops: Loops, pitch_mm: float, around: Loops | None = None
+) -> tuple[Floats, float, float]:
+    """Loops as a soft mask, and where its lower left pixel is, mm.
+
+    Parameters
+    ----------
+    around : the mask is to hold all of these, with two pixels more on every side
+    """
+    low, high = bounds(around or loops)
+    x, y = (float(value) for value in low - 2 * pitch_mm)
+    cols, rows = (int(n) for n in np.ceil((high - low) / pitch_mm) + 5)
+    pixels = [
+        np.column_stack([(loop[:, 0] - x) / pitch_mm, rows - 1 - (loop[:, 1] - y) / pitch_mm])
+        for loop in loops
+    ]
+    return _fill(pixels, rows, cols), x, y
+
+
+def _fill(loops: Sequence[Points], rows: int, cols: int) -> Floats:
+    """Loops in pixels, filled by the even-odd rule: how much of each pixel they cover."""
+    # Drawn four times as fine, then averaged; the filler takes 1/256 of a pixel.
+    finer, shift = (4, 8) if rows * cols < 4_000_000 else (2, 8)
+    drawn = np.zeros((rows * finer, cols * finer), np.uint8)
+    fixed = [
+        np.round((loop * finer + (finer - 1) / 2) * 2**shift).astype(np.int32) for loop in loops
+    ]
+    cv2.fillPoly(drawn, fixed, 255, shift=shift)
+    soft = cv2.resize(drawn, (cols, rows), interpolation=cv2.INTER_AREA)
+    return (soft / np.float32(255)).astype(np.float32)

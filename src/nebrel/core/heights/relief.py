@@ -1,0 +1,124 @@
+"""A relief: the picture's heights, with the entries of the build-up below and above it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, HeightField
+from nebrel.core.heights.laid import Laid, Points, between_pixels, join_at, join_over
+from nebrel.core.heights.plateaus import Plateau
+
+PictureRule = Literal["replace", "add", "highest", "lowest"]
+
+
+@dataclass(frozen=True)
+class Relief:
+    """Points in mm and where they are.
+
+    Attributes
+    ----------
+    field : heights of the picture above the underside; where nothing is, those of the
+        nearest place
+    cover : (rows, cols) float32, the wall runs at 0.5; None when all of it is there
+    plateaus : flat heights with walls between them, instead of the field
+    steps : plateaus whose edges are shaped, above the first of the flat ones
+    backing_mm : how thick the plate is that `below` stands on
+    below, above : entries of the build-up on either side of the picture
+    rule : how the picture joins what lies below it
+    blank : there is no picture, only the plate
+    """
+
+    field: HeightField
+    cover: Floats | None = None
+    plateaus: tuple[Plateau, ...] = ()
+    steps: tuple[Laid, ...] = ()
+    backing_mm: float = 0.0
+    below: tuple[Laid, ...] = ()
+    above: tuple[Laid, ...] = ()
+    rule: PictureRule = "replace"
+    blank: bool = False
+
+    @property
+    def plain(self) -> bool:
+        """Whether it is the picture and nothing else."""
+        return not (self.below or self.above or self.blank) and self.rule == "replace"
+
+    @property
+    def highest_mm(self) -> float:
+        """No height is above this."""
+        entries = (*self.below, *self.above)
+        added = sum(max(0.0, entry.mm) for entry in entries if entry.rule == "add")
+        tops = [entry.mm for entry in entries if entry.rule in ("replace", "highest")]
+        own = float(self.field.mm.max())
+        return max([own, *tops]) + added + (own if self.rule == "add" else 0.0)
+
+    @property
+    def picture_there(self) -> NDArray[np.bool_] | None:
+        """Where the picture leaves something; None when everywhere."""
+        if self.blank and self.backing_mm <= 0:
+            return np.zeros(self.field.mm.shape, bool)
+        cover = self.plateaus[0].cover if self.plateaus else self.cover
+        if cover is None or (cover >= 0.5).all():
+            return None
+        there: NDArray[np.bool_] = cover >= 0.5
+        return there
+
+    def joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
+        """Points of every pixel with the whole build-up; None when all of it is there."""
+        field, there = self.field, self.picture_there
+        if self.below or self.rule != "replace":
+            flat = np.full(field.mm.shape, self.backing_mm, np.float32)
+            bare = None if self.backing_mm > 0 else np.zeros(flat.shape, bool)
+            under, was = join_over(replace(field, mm=flat), bare, self.below)
+            everywhere = np.ones(flat.shape, bool)
+            mm, kept = self._with_picture(
+                under.mm,
+                everywhere if was is None else was,
+                field.mm,
+                everywhere if there is None else there,
+            )
+            field = replace(field, mm=mm.astype(np.float32))
+            there = None if kept.all() else kept
+        return join_over(field, there, self.above)
+
+    def at(self, x: Points, y: Points) -> tuple[Points, NDArray[np.bool_]]:
+        """Points at places (n,) in mm from the lower left corner, and whether anything is there.
+
+        The picture is read between its pixels, the entries at their exact outlines.
+        """
+        rows, cols = self.field.mm.shape
+        pitch_x, pitch_y = self.field.pitch_mm
+        across, down = x / pitch_x, rows - 1 - y / pitch_y
+        near = (across >= -1e-6) & (across <= cols - 1 + 1e-6)
+        near &= (down >= -1e-6) & (down <= rows - 1 + 1e-6)
+        heights: Points = between_pixels(self.field.mm, across, down)
+        there = near.copy()
+        kept = self.picture_there
+        if kept is not None:
+            row = np.clip(np.round(down).astype(int), 0, rows - 1)
+            col = np.clip(np.round(across).astype(int), 0, cols - 1)
+            there &= kept[row, col]
+        if self.below or self.rule != "replace":
+            under, was = join_at(
+                np.full(x.shape, self.backing_mm), near & (self.backing_mm > 0), self.below, x, y
+            )
+            heights, there = self._with_picture(under, was, heights, there)
+        heights, there = join_at(heights, there, self.above, x, y)
+        return heights, there & near
+
+    def _with_picture(
+        self, under: Points, was: NDArray[np.bool_], own: Points, there: NDArray[np.bool_]
+    ) -> tuple[Points, NDArray[np.bool_]]:
+        if self.blank:
+            return under, was
+        if self.rule == "highest":
+            return np.where(was, np.maximum(under, own), own), there
+        if self.rule == "lowest":
+            return np.minimum(under, own), there & was
+        if self.rule == "add":
+            return under + own - self.backing_mm, there & was
+        return own, there

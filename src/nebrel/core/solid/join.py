@@ -1,0 +1,182 @@
+"""Entries of the build-up joined to the solid below them, with crisp walls."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from nebrel.core.data import HeightField, Mesh
+from nebrel.core.errors import InvalidValue
+from nebrel.core.heights.laid import Laid, Patch
+from nebrel.core.heights.relief import Relief
+from nebrel.core.solid.close import close
+from nebrel.core.solid.cut import to_manifold
+from nebrel.core.solid.triangulate import triangulate
+
+_MOST_PATCH_TRIANGLES = 400_000
+_BESIDE_MM = 5e-4
+_BEYOND_MM = 0.02
+_THINNEST_MM = 0.005  # an edge that runs out to nothing ends here
+
+
+def plate(field: HeightField, mm: float) -> Any:
+    """A block as large as a field; nothing when it has no thickness."""
+    from manifold3d import Manifold
+
+    if mm <= 0:
+        return Manifold()
+    # In the precision of the surfaces that will be joined, so that walls are flush.
+    wide, tall = float(np.float32(field.wide_mm)), float(np.float32(field.tall_mm))
+    return Manifold.cube((wide, tall, float(np.float32(mm))))
+
+
+def join(
+    solid: Any, entries: Sequence[Laid], field: HeightField, tolerance_mm: float, settle: bool
+) -> Any:
+    """A solid with the entries joined to it in order.
+
+    Parameters
+    ----------
+    solid : of the boolean kernel, flat underside at z = 0, every height above 0
+    field : gives the extent, at which entries end
+    settle : a coarser patch is taken where the tolerance would need too many triangles
+
+    Flat entries keep exact heights and walls. What is added to a relief moves with its
+    triangles, so no sharp edge below is lost.
+
+    Raises
+    ------
+    InvalidValue : nothing is left after cutting
+    """
+    for entry in entries:
+        section = _section(entry)
+        if section.is_empty():
+            continue
+        high = max(2.0, float(solid.bounding_box()[5]) if not solid.is_empty() else 0.0)
+        high += max(2.0, abs(entry.mm)) + 2
+        column = section.extrude(high)
+        if entry.rule == "cut":
+            solid = solid - column.translate((0, 0, -1))
+        elif entry.rule == "add":
+            solid = _lift(solid, entry, section, high, tolerance_mm)
+        else:
+            block, above = _block(entry, section, column, field, high, tolerance_mm, settle)
+            if entry.rule != "lowest":
+                solid = solid + block
+            if entry.rule != "highest":
+                solid = solid - above
+        if solid.is_empty():
+            raise InvalidValue(
+                "build-up", "nothing is left after cutting through", "Cut less, or keep more"
+            )
+    return solid
+
+
+def add_over_flat(under: Any, picture: Any, relief: Relief) -> Any:
+    """The picture raised by the level of the flat entries that lie under it.
+
+    Raises
+    ------
+    InvalidValue : an entry under it is not flat, or so low that nothing would be left
+    """
+    from manifold3d import Manifold
+
+    if any(entry.patch is not None for entry in relief.below):
+        raise InvalidValue(
+            "picture",
+            "it cannot be added to an entry whose edge or surface is shaped",
+            "Move the picture below that entry, or make the entry's edge sharp",
+        )
+    tops = np.unique(np.round(np.asarray(under.to_mesh().vert_properties)[:, 2], 4))
+    found = Manifold()
+    for level in tops[tops > 0]:
+        # All that reaches the level: what lies higher is laid over it, so no walls touch.
+        region = under.slice(level - _BESIDE_MM)
+        if region.is_empty():
+            continue
+        lift = float(level) - relief.backing_mm
+        if float(relief.field.mm.min()) + lift <= 0:
+            raise InvalidValue(
+                "picture",
+                f"added to an entry of {lift:g} mm its lowest spot has no thickness",
+                "Raise that entry, or the backing",
+            )
+        lifted = picture.warp_batch(_lifting(lift))
+        high = lifted.bounding_box()[5] + 2
+        found = found + (lifted ^ region.extrude(high).translate((0, 0, -1)))
+    return found
+
+
+def _lifting(mm: float) -> Callable[[Any], Any]:
+    def lift(points: Any) -> Any:
+        z = np.where(points[:, 2] > 1e-9, points[:, 2] + mm, 0.0)
+        return np.column_stack([points[:, :2], z])
+
+    return lift
+
+
+def _section(entry: Laid) -> Any:
+    from manifold3d import CrossSection, FillRule
+
+    return CrossSection(entry.loops, FillRule.EvenOdd) if entry.loops else CrossSection()
+
+
+def _block(
+    entry: Laid,
+    section: Any,
+    column: Any,
+    field: HeightField,
+    high: float,
+    tolerance_mm: float,
+    settle: bool,
+) -> tuple[Any, Any]:
+    """The entry itself, and all that lies above it."""
+    if entry.patch is None:
+        top = float(np.float32(entry.mm))
+        block = section.extrude(top) ^ plate(field, top)
+        return block, section.extrude(high - top).translate((0, 0, top))
+    over = _over(entry.patch, tolerance_mm, settle)
+    # Its underside sunk, so that what is taken off above it leaves no film at the bottom.
+    sunk = over.warp_batch(
+        lambda p: np.column_stack([p[:, :2], np.where(p[:, 2] > 0, p[:, 2], -1)])
+    )
+    block = (over ^ column) ^ plate(field, high)
+    return block, column - sunk
+
+
+def _over(patch: Patch, tolerance_mm: float, settle: bool) -> Any:
+    """The patch as a solid over its whole box."""
+    standing = replace(patch, mm=np.maximum(patch.mm, np.float32(_THINNEST_MM)))
+    surface = triangulate(standing.field, tolerance_mm, _MOST_PATCH_TRIANGLES, settle)
+    closed = close(surface)
+    moved = closed.vertices + np.array([patch.x_mm, patch.y_mm, 0], np.float32)
+    return to_manifold(Mesh(moved, closed.faces))
+
+
+def _lift(solid: Any, entry: Laid, section: Any, high: float, tolerance_mm: float) -> Any:
+    """What lies inside the outline raised, or lowered below 0, point by point."""
+    from manifold3d import JoinType
+
+    rises = entry.mm >= 0
+    # What is lowered reaches a little beyond the outline, so that no two walls coincide.
+    around = section if rises else section.offset(_BEYOND_MM, JoinType.Miter)
+    part = solid ^ around.extrude(high + 1).translate((0, 0, -1))
+    if part.is_empty():
+        return solid
+    patch = entry.patch
+    if patch is not None:
+        # A chord of length L on a round of the patch's own fineness stays within L^2 / 8r.
+        part = part.refine_to_length(max(2 * patch.pitch_mm, (8 * tolerance_mm) ** 0.5 * 0.8))
+
+    def move(points: Any, floor: float) -> Any:
+        rise = entry.over(points[:, 0], points[:, 1])
+        z = np.where(points[:, 2] > 1e-9, points[:, 2] + rise, floor)
+        return np.column_stack([points[:, :2], z])
+
+    if rises:
+        return solid + part.warp_batch(lambda points: move(points, 0.0))
+    lowered = part.warp_batch(lambda points: move(points, -1.0))
+    return solid - (section.extrude(high) - lowered)
