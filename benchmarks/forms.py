@@ -17,7 +17,8 @@ import numpy as np
 from nebrel.core.data import Picture
 from nebrel.core.heights.section import cut_section
 from nebrel.core.outline.trace import trace
-from nebrel.core.recipe.evaluator import Evaluation, Evaluator
+from nebrel.core.recipe.evaluation import Evaluation
+from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.pictures import smooth_noise
 

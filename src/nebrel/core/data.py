@@ -11,6 +11,22 @@ Floats = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
+class HeightScale:
+    """What the tones of a picture that holds heights are worth.
+
+    Attributes
+    ----------
+    wide_mm : from the first pixel centre of a row to the last
+    white_mm : the height of white; black is 0
+    lowest_mm : the lowest height that is there
+    """
+
+    wide_mm: float
+    white_mm: float
+    lowest_mm: float
+
+
+@dataclass(frozen=True)
 class Picture:
     """A raster as displayed, kept unchanged.
 
@@ -21,6 +37,7 @@ class Picture:
     bit_depth : bits of one channel in the file
     dpi : pixels per inch written in the file, or None
     notes : plain sentences about what reading had to decide
+    heights : what the tones are worth, when the file says that it holds heights in mm
     """
 
     pixels: Floats
@@ -29,6 +46,7 @@ class Picture:
     dpi: float | None = None
     file_format: str = ""
     notes: tuple[str, ...] = ()
+    heights: HeightScale | None = None
 
     def __post_init__(self) -> None:
         if self.pixels.ndim not in (2, 3) or (self.pixels.ndim == 3 and self.pixels.shape[2] != 3):

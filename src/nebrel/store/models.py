@@ -89,3 +89,37 @@ class MotifRow(Base):
     wide_mm: Mapped[float] = mapped_column(Float)
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
     deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+
+
+class AtHandRow(Base):
+    """Something at hand; the columns are the fields of the recipe's own model of it."""
+
+    __abstract__ = True
+
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    created: Mapped[datetime] = mapped_column(DateTime, default=now)
+    deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+
+
+class PrinterRow(AtHandRow):
+    """A printer."""
+
+    __tablename__ = "printer"
+
+    nozzle_mm: Mapped[float] = mapped_column(Float)
+    line_mm: Mapped[float] = mapped_column(Float)
+    layer_mm: Mapped[float] = mapped_column(Float)
+    bed_wide_mm: Mapped[float] = mapped_column(Float)
+    bed_deep_mm: Mapped[float] = mapped_column(Float)
+    bed_high_mm: Mapped[float] = mapped_column(Float)
+
+
+class MaterialRow(AtHandRow):
+    """A material."""
+
+    __tablename__ = "material"
+
+    colour: Mapped[str] = mapped_column(String(7))
+    density_g_cm3: Mapped[float] = mapped_column(Float)
+    price_per_kg: Mapped[float] = mapped_column(Float)

@@ -12,15 +12,18 @@ from pathlib import Path
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from nebrel.core.data import Picture
+from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import Conflict, InvalidValue, NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.picture.decode import PictureLimits, decode
+from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.bundle import picture_names
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe, picture_path
 from nebrel.store.database import open_database, transaction
 from nebrel.store.models import MotifRow, PictureRow, PieceRow, RevisionRow, now
 from nebrel.store.motifs import Motifs
 from nebrel.store.names import clean_name
+from nebrel.store.workshop import Workshop
 
 _KEEP_DELETED = timedelta(days=30)
 _MOST_REVISIONS = 2000
@@ -40,6 +43,7 @@ class PictureInfo:
     transparent: bool
     dpi: float | None
     notes: tuple[str, ...]
+    heights: HeightScale | None = None  # only of one that was just brought
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,7 @@ class Store:
         self._engine = open_database(folder / "nebrel.db")
         self._sessions = sessionmaker(self._engine, expire_on_commit=False)
         self.motifs = Motifs(self._sessions)
+        self.workshop = Workshop(self._sessions)
         self._purge()
 
     def close(self) -> None:
@@ -109,7 +114,7 @@ class Store:
                 row = _picture_row(sha256, filename, picture, len(data))
                 session.add(row)
             # The same bytes may come again under another name.
-            return replace(_picture_info(row), filename=filename)
+            return replace(_picture_info(row), filename=filename, heights=picture.heights)
 
     def picture_info(self, sha256: str) -> PictureInfo:
         """What is known of a kept picture."""
@@ -140,9 +145,10 @@ class Store:
         self, picture: PictureInfo, name: str = "", recipe: Recipe | None = None
     ) -> Piece:
         """A new piece from a kept picture."""
-        recipe = recipe or default_recipe(
-            picture.sha256, picture.rows, picture.cols, picture.filename
-        )
+        if recipe is None:
+            recipe = default_recipe(
+                picture.sha256, picture.rows, picture.cols, picture.filename, picture.heights
+            ).model_copy(update=self._last_used())
         name = clean_name(name) or clean_name(Path(picture.filename).stem) or "New piece"
         with transaction(self._sessions) as session:
             row = PieceRow(id=uuid.uuid4().hex, name=name, position=1, created=now(), changed=now())
@@ -154,6 +160,22 @@ class Store:
             session.add(row)
             session.flush()
             return _piece(session, row)
+
+    def _last_used(self) -> dict[str, Printer | Material]:
+        """Printer and material of the piece changed last, as the workshop knows them now."""
+        statement = select(PieceRow).where(PieceRow.deleted.is_(None))
+        with transaction(self._sessions) as session:
+            row = session.scalars(statement.order_by(PieceRow.changed.desc()).limit(1)).first()
+            last = None if row is None else _piece(session, row).recipe
+        found: dict[str, Printer | Material] = {}
+        printers, materials = self.workshop.printers.all(), self.workshop.materials.all()
+        if printers:
+            wanted = "" if last is None else last.printer.id
+            found["printer"] = next((p for p in printers if p.id == wanted), printers[0])
+        if materials:
+            wanted = "" if last is None else last.material.id
+            found["material"] = next((m for m in materials if m.id == wanted), materials[0])
+        return found
 
     def piece(self, piece_id: str) -> Piece:
         """One piece.
@@ -271,9 +293,7 @@ class Store:
             session.flush()
             used = set(session.scalars(select(MotifRow.sha256)))
             for recipe in session.scalars(select(RevisionRow.recipe)):
-                used.add(recipe["picture"]["sha256"])
-                steps = recipe["picture"].get("corrections", [])
-                used.update(step["sha256"] for step in steps if "sha256" in step)
+                used.update(picture_names(load_recipe(recipe)))
             for picture in session.scalars(select(PictureRow)).all():
                 if picture.sha256 not in used:
                     session.delete(picture)

@@ -10,11 +10,10 @@ from fastapi import Depends, Request
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.formats.files import writing
-from nebrel.core.formats.glb import encode_glb
 from nebrel.core.formats.png import encode_png
-from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.report import Finding, Printing, report
-from nebrel.core.recipe.evaluator import Corrected, Evaluator
+from nebrel.core.recipe.evaluation import Corrected, shown_glb
+from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Piece
@@ -47,8 +46,7 @@ class Desk:
     def draft_glb(self, recipe: Recipe) -> tuple[str, bytes]:
         """Key and GLB of a recipe at draft quality."""
         result = self.drafts.evaluate(recipe, "draft")
-        shown, normals = split_creases(result.mesh)
-        return result.key, encode_glb(shown, normals, result.figures())
+        return result.key, shown_glb(recipe, result)
 
     def start_full(self, piece_id: str, recipe: Recipe) -> Job:
         """Have a recipe made at full quality."""
@@ -163,6 +161,12 @@ def _wait(job: Job) -> None:
 def file_name(name: str) -> str:
     """A name that any file system takes."""
     return "".join("-" if c in '<>:"/\\|?*' else c for c in name).strip(". ") or "piece"
+
+
+def attachment(name: str) -> dict[str, str]:
+    """The header that has a browser save an answer under a name."""
+    plain = file_name(name).encode("ascii", "replace").decode().replace("?", "-")
+    return {"Content-Disposition": f'attachment; filename="{plain}"'}
 
 
 def _desk(request: Request) -> Desk:

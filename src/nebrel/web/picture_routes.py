@@ -10,12 +10,11 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
-from nebrel.core.heights.section import cut_section
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import default_recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
-from nebrel.web.desk import OnDesk, file_name
+from nebrel.web.desk import OnDesk, attachment, file_name
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.schemas import (
     CorrectedIn,
@@ -31,8 +30,6 @@ from nebrel.web.schemas import (
     PieceOut,
     ReportIn,
     ReportOut,
-    SectionIn,
-    SectionOut,
     ViewIn,
 )
 
@@ -95,24 +92,6 @@ def curve(body: CurveIn) -> list[float]:
     return [round(float(tone), 5) for tone in bend(tones, body.curve.points)]
 
 
-@router.post("/section")
-def section(desk: OnDesk, body: SectionIn) -> SectionOut:
-    """The profile along a line, from the heights at full resolution."""
-    relief = desk.originals.relief(body.recipe)
-    field = relief.field
-    start, end = ((u * field.wide_mm, (1 - v) * field.tall_mm) for u, v in (body.start, body.end))
-    found = cut_section(relief, start, end, body.parts)
-    return SectionOut(
-        length_mm=found.length_mm,
-        low_mm=np.round(found.low_mm, 4).tolist(),
-        high_mm=np.round(found.high_mm, 4).tolist(),
-        slope_deg=np.round(found.slope_deg, 1).tolist(),
-        highest_mm=relief.highest_mm,
-        line_mm=body.recipe.printer.line_mm,
-        layer_mm=body.recipe.printer.layer_mm,
-    )
-
-
 @router.post("/report")
 def report(desk: OnDesk, body: ReportIn) -> ReportOut:
     """What of the corrected picture will not print as meant."""
@@ -144,12 +123,10 @@ def mark(desk: OnDesk, body: MarkIn) -> Response:
 def save_picture(desk: OnDesk, piece_id: str) -> Response:
     """The corrected picture of a piece as a 16-bit gray PNG."""
     piece = desk.store.piece(piece_id)
-    name = f"{file_name(piece.name)}, corrected.png"
-    quoted = name.encode("ascii", "replace").decode().replace("?", "-")
     return Response(
         desk.corrected_png(piece.recipe),
         media_type=_PNG,
-        headers={"Content-Disposition": f'attachment; filename="{quoted}"'},
+        headers=attachment(f"{piece.name}, corrected.png"),
     )
 
 

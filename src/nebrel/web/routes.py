@@ -9,11 +9,11 @@ from fastapi import APIRouter, File, Form, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from nebrel import __version__
-from nebrel.core.lengths import parse_length
+from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.bundle import picture_names, write_bundle
 from nebrel.core.recipe.models import Recipe
-from nebrel.web.desk import Desk, OnDesk, file_name
+from nebrel.web.desk import Desk, OnDesk, attachment, file_name
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
@@ -42,7 +42,8 @@ def version() -> dict[str, str]:
 @router.post("/length")
 def length(body: LengthIn) -> LengthOut:
     """A typed length in millimetres."""
-    return LengthOut(mm=parse_length(body.text), text=" ".join(body.text.split()))
+    units = LengthUnits(body.line_mm, body.layer_mm)
+    return LengthOut(mm=parse_length(body.text, units), text=" ".join(body.text.split()))
 
 
 @router.get("/pieces")
@@ -183,11 +184,10 @@ def export_recipe(desk: OnDesk, piece_id: str) -> Response:
     """The piece as a recipe with its pictures, for `nebrel build`."""
     found = desk.store.piece(piece_id)
     files = {name: desk.store.picture_bytes(name) for name in picture_names(found.recipe)}
-    name = file_name(found.name).encode("ascii", "replace").decode().replace("?", "-")
     return Response(
         write_bundle(found.recipe, files),
         media_type="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+        headers=attachment(f"{found.name}.json"),
     )
 
 

@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.heights.raise_tones import size_mm
+from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.models import Recipe
 from nebrel.store.motifs import Motif
@@ -102,9 +103,11 @@ class Change(BaseModel):
 
 
 class LengthIn(BaseModel):
-    """A length as typed."""
+    """A length as typed, and what a line and a layer are worth."""
 
     text: str = Field(max_length=120)
+    line_mm: float = Field(0.42, gt=0, le=100)
+    layer_mm: float = Field(0.12, gt=0, le=100)
 
 
 class LengthOut(BaseModel):
@@ -133,12 +136,22 @@ class RemarkOut(BaseModel):
     error: ErrorDetail
 
 
+class IslandOut(BaseModel):
+    """A part that is connected to nothing."""
+
+    area_mm2: float
+    box_mm: tuple[float, float, float, float] = Field(
+        description="left, lower, right and upper edge, from the lower left corner"
+    )
+
+
 class HeightsFigures(BaseModel):
     """Figures of the Heights stop."""
 
     lowest_mm: float
     highest_mm: float
     remarks: list[RemarkOut] = []
+    islands: list[IslandOut] = []
 
 
 class FormFigures(BaseModel):
@@ -147,6 +160,7 @@ class FormFigures(BaseModel):
     kind: str
     wide_mm: float
     tall_mm: float
+    lift_mm: float = Field(0, description="raised by this from where its map puts it")
 
 
 class MeshFigures(BaseModel):
@@ -251,9 +265,49 @@ class SectionOut(BaseModel):
     low_mm: list[float]
     high_mm: list[float]
     slope_deg: list[float]
+    path_mm: list[tuple[float, float, float]] = Field(
+        description="its upper line in space, to be raised by the lift of the form's figures"
+    )
     highest_mm: float = Field(description="of the whole piece")
     line_mm: float = Field(description="a nozzle line, for the comb")
     layer_mm: float = Field(description="a print layer, for the comb")
+
+
+class OutlinesIn(BaseModel):
+    """A recipe whose build-up is to be drawn."""
+
+    recipe: Recipe
+
+
+class OutlineOut(BaseModel):
+    """An entry of the build-up as it lies."""
+
+    entry_id: str
+    loops: list[list[tuple[float, float]]] = Field(
+        description="closed loops, shares of width and height from the upper left corner"
+    )
+
+
+class TonesOut(BaseModel):
+    """The flat tones that a picture consists of."""
+
+    tones: list[float]
+    flat: bool = Field(description="whether they were recognised, not only chosen")
+
+
+class WorkshopOut(BaseModel):
+    """What is at hand to make pieces with."""
+
+    printers: list[Printer]
+    materials: list[Material]
+
+
+class AtHandIn(BaseModel):
+    """A recipe, and what of the workshop it is to be made with from now on."""
+
+    recipe: Recipe
+    printer: Printer | None = None
+    material: Material | None = None
 
 
 class ReportIn(BaseModel):

@@ -14,10 +14,9 @@ import numpy as np
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Cancelled
 from nebrel.core.formats.files import writing
-from nebrel.core.formats.glb import encode_glb
 from nebrel.core.formats.stl import write_stl
-from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.decode import decode
+from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe, picture_path
 
@@ -83,13 +82,13 @@ def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     """Evaluate at full quality; leaves `<key>.glb`, `<key>.npz` and `<key>.json` in the cache."""
     worker = _here()
     tell = _teller(slot)
-    result = worker.evaluator.evaluate(load_recipe(document), "full", tell)
+    recipe = load_recipe(document)
+    result = worker.evaluator.evaluate(recipe, "full", tell)
     tell(0.9, "preparing the view")
     figures = result.figures()
-    shown, normals = split_creases(result.mesh)
     base = worker.folder / "cache" / result.key
     with writing(base.with_suffix(".glb"), _MESH) as file:
-        file.write(encode_glb(shown, normals, figures))
+        file.write(shown_glb(recipe, result))
     with writing(base.with_suffix(".npz"), _MESH) as file:
         np.savez(file, vertices=result.mesh.vertices, faces=result.mesh.faces)
     with writing(base.with_suffix(".json"), _MESH) as file:

@@ -12,7 +12,10 @@ from nebrel.core.data import Floats, Mesh
 
 
 def encode_glb(
-    mesh: Mesh, normals: Floats | None = None, extras: dict[str, Any] | None = None
+    mesh: Mesh,
+    normals: Floats | None = None,
+    extras: dict[str, Any] | None = None,
+    shares: Floats | None = None,
 ) -> bytes:
     """One mesh as GLB, in mm and z up as computed, with no change of axes.
 
@@ -21,6 +24,7 @@ def encode_glb(
     mesh : the triangles
     normals : (V, 3) float32 unit normals, or None
     extras : figures to travel along, under `asset.extras`
+    shares : (V, 2) float32 places on the picture from its upper left corner, or None
 
     Returns
     -------
@@ -50,11 +54,14 @@ def encode_glb(
         },
     ]
     attributes = {"POSITION": 1}
-    if normals is not None:
-        attributes["NORMAL"] = 2
-        blobs.append(normals.astype(np.float32).tobytes())
+    for name, kind, values in (("NORMAL", "VEC3", normals), ("TEXCOORD_0", "VEC2", shares)):
+        if values is None:
+            continue
+        number = len(blobs)
+        attributes[name] = number
+        blobs.append(np.ascontiguousarray(values, np.float32).tobytes())
         accessors.append(
-            {"bufferView": 2, "componentType": 5126, "count": len(normals), "type": "VEC3"}
+            {"bufferView": number, "componentType": 5126, "count": len(values), "type": kind}
         )
     views, offset = [], 0
     for number, blob in enumerate(blobs):

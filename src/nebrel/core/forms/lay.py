@@ -20,7 +20,7 @@ def lay(
     pole: tuple[float, float] | None = None,
     overlap_mm: float = 0.02,
 ) -> Any:
-    """A flat solid laid on a form, stood on z = 0.
+    """A flat solid laid on a form, where its map puts it.
 
     Parameters
     ----------
@@ -58,7 +58,7 @@ def lay(
         bent += _plug(form, *pole)
     if bent.is_empty():
         raise NotSolid("piece", "it came out empty on this form", "Choose another form or size")
-    return bent.translate((0, 0, -bent.bounding_box()[2]))
+    return bent
 
 
 def _plug(form: FormMap, v_mm: float, thickness_mm: float) -> Any:

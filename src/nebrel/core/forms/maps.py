@@ -24,12 +24,14 @@ class FormMap:
     Attributes
     ----------
     place : (n, 3) flat mm to (n, 3) mm in space
+    flatten : (n, 3) mm in space back to (n, 3) flat mm, u within one turn
     radius_mm : the smallest radius of curvature at h = 0, which says how fine edges must be
     around : whether u goes once around and meets itself
     upright : whether lines along v stay straight, so that they need no finer edges
     """
 
     place: Callable[[Points], Points]
+    flatten: Callable[[Points], Points]
     radius_mm: float
     around: bool
     upright: bool = False
@@ -48,13 +50,18 @@ def arc_map(wide_mm: float, bend_rad: float, side: Side) -> FormMap:
         reach = radius + sign * points[:, 2]
         return np.column_stack([reach * np.sin(angle), -sign * reach * np.cos(angle), points[:, 1]])
 
-    return FormMap(place, radius, around=False, upright=True)
+    def flatten(points: Points) -> Points:
+        x, y = points[:, 0], -sign * points[:, 1]
+        u = (np.arctan2(x, y) + bend_rad / 2) * radius
+        return np.column_stack([u, points[:, 2], sign * (np.hypot(x, y) - radius)])
+
+    return FormMap(place, flatten, radius, around=False, upright=True)
 
 
 def tube_map(wide_mm: float, side: Side) -> FormMap:
     """Once around an upright axis; the picture's middle faces the viewer."""
     bent = arc_map(wide_mm, 2 * np.pi, side)
-    return FormMap(bent.place, bent.radius_mm, around=True, upright=True)
+    return FormMap(bent.place, bent.flatten, bent.radius_mm, around=True, upright=True)
 
 
 def globe_map(wide_mm: float, tall_mm: float, opening_mm: float, side: Side) -> FormMap:
@@ -79,7 +86,15 @@ def globe_map(wide_mm: float, tall_mm: float, opening_mm: float, side: Side) -> 
             [flat * np.sin(longitude), -sign * flat * np.cos(longitude), reach * np.sin(latitude)]
         )
 
-    return FormMap(place, radius, around=True)
+    def flatten(points: Points) -> Points:
+        x, y, z = points.T
+        reach = np.sqrt(x * x + y * y + z * z)
+        latitude = np.arcsin(np.clip(z / np.maximum(reach, 1e-9), -1, 1))
+        u = (np.arctan2(x, -sign * y) + np.pi) * radius
+        v = (latitude - lowest) / (highest - lowest) * tall_mm
+        return np.column_stack([u, v, sign * (reach - radius)])
+
+    return FormMap(place, flatten, radius, around=True)
 
 
 POLE_MM = 0.4
@@ -99,4 +114,13 @@ def dome_map(wide_mm: float, tall_mm: float, bend_rad: float, side: Side) -> For
         share = np.divide(np.sin(angle), away, out=np.full_like(away, 1 / radius), where=away > 0)
         return np.column_stack([reach * share * x, reach * share * y, sign * reach * np.cos(angle)])
 
-    return FormMap(place, radius, around=False)
+    def flatten(points: Points) -> Points:
+        x, y, z = points.T
+        flat = np.hypot(x, y)
+        away = np.arctan2(flat, sign * z) * radius
+        share = np.divide(away, flat, out=np.ones_like(flat), where=flat > 1e-9)
+        reach = np.sqrt(flat * flat + z * z)
+        u, v = wide_mm / 2 + x * share, tall_mm / 2 + y * share
+        return np.column_stack([u, v, sign * (reach - radius)])
+
+    return FormMap(place, flatten, radius, around=False)

@@ -83,6 +83,16 @@ class Laid:
         """Its own heights at places."""
         return np.full(x.shape, self.mm) if self.patch is None else self.patch.at(x, y)
 
+    def mirrored(self, wide_mm: float) -> Laid:
+        """The same, left for right, on a piece of that width."""
+        loops = [np.column_stack([wide_mm - loop[:, 0], loop[:, 1]])[::-1] for loop in self.loops]
+        patch = self.patch
+        if patch is not None:
+            flipped = np.ascontiguousarray(patch.mm[:, ::-1])
+            right = patch.x_mm + patch.field.wide_mm
+            patch = replace(patch, mm=flipped, x_mm=wide_mm - right)
+        return replace(self, loops=loops, patch=patch)
+
     def shifted(self, x_mm: float) -> Laid:
         """The same, further to the right."""
         patch = self.patch and replace(self.patch, x_mm=self.patch.x_mm + x_mm)

@@ -30,6 +30,8 @@ class Relief:
     below, above : entries of the build-up on either side of the picture
     rule : how the picture joins what lies below it
     blank : there is no picture, only the plate
+    negative_mm : above 0, the heights are turned upside down: each becomes this less itself, and
+        what was cut through or lower than the backing stands as high as the backing's negative
     """
 
     field: HeightField
@@ -41,6 +43,7 @@ class Relief:
     above: tuple[Laid, ...] = ()
     rule: PictureRule = "replace"
     blank: bool = False
+    negative_mm: float = 0.0
 
     @property
     def plain(self) -> bool:
@@ -50,6 +53,8 @@ class Relief:
     @property
     def highest_mm(self) -> float:
         """No height is above this."""
+        if self.negative_mm > 0:
+            return self.negative_mm - self.backing_mm
         entries = (*self.below, *self.above)
         added = sum(max(0.0, entry.mm) for entry in entries if entry.rule == "add")
         tops = [entry.mm for entry in entries if entry.rule in ("replace", "highest")]
@@ -67,8 +72,37 @@ class Relief:
         there: NDArray[np.bool_] = cover >= 0.5
         return there
 
+    def mirrored(self) -> Relief:
+        """The same, left for right."""
+        wide = self.field.wide_mm
+
+        def flip(values: Floats) -> Floats:
+            return np.ascontiguousarray(values[:, ::-1])
+
+        return replace(
+            self,
+            field=replace(self.field, mm=flip(self.field.mm)),
+            cover=None if self.cover is None else flip(self.cover),
+            plateaus=tuple(replace(part, cover=flip(part.cover)) for part in self.plateaus),
+            steps=tuple(entry.mirrored(wide) for entry in self.steps),
+            below=tuple(entry.mirrored(wide) for entry in self.below),
+            above=tuple(entry.mirrored(wide) for entry in self.above),
+        )
+
     def joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
         """Points of every pixel with the whole build-up; None when all of it is there."""
+        if self.negative_mm <= 0:
+            return self._joined()
+        field, there = self._joined()
+        return replace(field, mm=self._turned(field.mm, there).astype(np.float32)), None
+
+    def _turned(self, mm: Points, there: NDArray[np.bool_] | None) -> Points:
+        """Heights upside down."""
+        kept = mm if there is None else np.where(there, mm, 0)
+        found: Points = self.negative_mm - np.maximum(kept, self.backing_mm)
+        return found
+
+    def _joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
         field, there = self.field, self.picture_there
         if self.below or self.rule != "replace":
             flat = np.full(field.mm.shape, self.backing_mm, np.float32)
@@ -108,6 +142,8 @@ class Relief:
             )
             heights, there = self._with_picture(under, was, heights, there)
         heights, there = join_at(heights, there, self.above, x, y)
+        if self.negative_mm > 0:
+            return self._turned(heights, there & near), near
         return heights, there & near
 
     def _with_picture(

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
+from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.relief import Relief
 
 Place = tuple[float, float]
@@ -28,6 +30,31 @@ class Section:
     low_mm: Floats
     high_mm: Floats
     slope_deg: Floats
+
+
+def section_path(
+    form: FormMap | None, start_mm: Place, end_mm: Place, section: Section, points: int = 200
+) -> NDArray[np.float64]:
+    """The section's upper line in space, before the piece is raised to stand on z = 0.
+
+    Parameters
+    ----------
+    form : None for a flat one
+    start_mm, end_mm : as the section was cut
+    points : at most so many
+
+    Returns
+    -------
+    (n, 3) mm
+    """
+    parts = len(section.high_mm)
+    at = np.unique(np.linspace(0, parts - 1, min(points, parts)).round().astype(int))
+    share = (at + 0.5) / parts
+    share[0], share[-1] = 0.0, 1.0
+    x = start_mm[0] + share * (end_mm[0] - start_mm[0])
+    y = start_mm[1] + share * (end_mm[1] - start_mm[1])
+    flat = np.column_stack([x, y, section.high_mm[at]]).astype(np.float64)
+    return flat if form is None else form.place(flat)
 
 
 def cut_section(relief: Relief, start_mm: Place, end_mm: Place, parts: int = 800) -> Section:

@@ -14,11 +14,13 @@ from PIL import Image, UnidentifiedImageError
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
+from nebrel.core.formats.heights import as_heights, read_scale
 
 _FORMATS = ("PNG", "JPEG", "TIFF", "WEBP", "BMP", "GIF")
 _READS = "Bring a PNG, JPEG, TIFF, WebP, BMP or GIF picture"
 _SAVE_AGAIN = "Save or download the picture again"
 _ORIENTATION_TAG = 274
+_DESCRIPTION_TAG = 270
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,7 @@ class _Header:
     dpi: float | None
     orientation: int
     transparent: Any
+    scale: dict[str, float] | None = None
 
 
 def decode(source: Path | bytes, name: str = "", limits: PictureLimits | None = None) -> Picture:
@@ -145,12 +148,21 @@ def _read_header(data: bytes, name: str, limits: PictureLimits) -> _Header:
                 dpi=_dpi(image),
                 orientation=_orientation(image),
                 transparent=image.info.get("transparency"),
+                scale=_scale(image),
             )
             if image.format == "PNG":
                 image.verify()
             return header
     except UnidentifiedImageError as error:
         raise UnreadableFile(name, "it is not a picture that can be read here", _READS) from error
+
+
+def _scale(image: Image.Image) -> dict[str, float] | None:
+    if image.format == "PNG":
+        return read_scale(str(image.info.get("Comment", "")))
+    if image.format == "TIFF":
+        return read_scale(str(getattr(image, "tag_v2", {}).get(_DESCRIPTION_TAG, "")))
+    return None
 
 
 def _orientation(image: Image.Image) -> int:
@@ -171,10 +183,14 @@ def _dpi(image: Image.Image) -> float | None:
 
 
 def _read_pixels(data: bytes, name: str, header: _Header) -> Picture:
+    scale = header.scale
     if header.file_format == "TIFF":
-        return _read_tiff(data, name)
+        return _read_tiff(data, name, scale)
     if header.file_format == "PNG" and data[24] == 16:
-        return _read_png16(data, name, header.transparent)
+        picture = _read_png16(data, name, header.transparent)
+        if scale and "white_mm" in scale and picture.pixels.ndim == 2:
+            picture = as_heights(picture, scale["white_mm"], scale["wide_mm"])
+        return picture
     return _read_common(data)
 
 
@@ -230,7 +246,7 @@ def _read_png16(data: bytes, name: str, transparent: Any) -> Picture:
     return picture
 
 
-def _read_tiff(data: bytes, name: str) -> Picture:
+def _read_tiff(data: bytes, name: str, scale: dict[str, float] | None = None) -> Picture:
     import tifffile
 
     with tifffile.TiffFile(io.BytesIO(data)) as tiff:
@@ -257,6 +273,8 @@ def _read_tiff(data: bytes, name: str) -> Picture:
             values = np.moveaxis(values, 0, -1)
         if values.dtype == bool:
             values = values.astype(np.uint8) * 255
+        if scale and values.dtype.kind == "f" and values.ndim == 2:
+            return _from_millimetres(values.astype(np.float32), scale["wide_mm"])
         inverted = page.photometric == tifffile.PHOTOMETRIC.MINISWHITE
         bits = int(page.bitspersample) if values.dtype.kind == "u" else None
         return _finish_tiff(np.asarray(values), inverted, bits)
@@ -282,6 +300,17 @@ def _finish_tiff(values: NDArray[Any], inverted: bool, bits: int | None = None) 
     if inverted:
         picture = replace(picture, pixels=(1 - picture.pixels).astype(np.float32))
     return picture
+
+
+def _from_millimetres(values: Floats, wide_mm: float) -> Picture:
+    """Heights in mm as shares of the highest; what is not a number is not there."""
+    known = np.isfinite(values)
+    high = float(values[known].max()) if known.any() else 0.0
+    if high <= 0 or float(values[known].min()) < 0:
+        return _from_reals(values, 32)
+    share = np.where(known, values, 0) / np.float32(high)
+    alpha = None if known.all() else known.astype(np.float32)
+    return as_heights(Picture(share.astype(np.float32), alpha, 32), high, wide_mm)
 
 
 def _from_reals(values: Floats, depth: int) -> Picture:

@@ -70,6 +70,41 @@ def otsu(tone: Floats) -> float:
     return low + (float(best.mean()) + 1) / 4096 * (high - low)
 
 
+def recognise_tones(tone: Floats, most: int = 12) -> list[float]:
+    """The flat tones that a drawing consists of, the darkest first.
+
+    Parameters
+    ----------
+    tone : (rows, cols) float32
+    most : a picture with more than this is not flat-toned
+
+    Returns
+    -------
+    tones, each filling at least a five-hundredth of what is flat; none for a photograph. Soft
+    borders are left out: only pixels whose neighbours are like them count.
+    """
+    near = np.ones((3, 3), np.uint8)
+    flat = cv2.dilate(tone, near) - cv2.erode(tone, near) < 0.012
+    if flat.mean() < 0.5:
+        return []
+    counts = np.bincount((tone[flat] * 255).round().astype(np.int64), minlength=256)
+    least = max(8, counts.sum() / 500)
+    found: list[float] = []
+    start = None
+    for value in range(257):
+        full = value < 256 and counts[value] > least / 16
+        if full and start is None:
+            start = value
+        if not full and start is not None:
+            run = counts[start:value]
+            if run.sum() >= least:
+                found.append(float((np.arange(start, value) * run).sum() / run.sum() / 255))
+            start = None
+    smooth = len(found) > most or counts.sum() < 0.5 * tone.size
+    spread = np.count_nonzero(counts > least / 16)
+    return [] if smooth or spread > 6 * max(1, len(found)) else found
+
+
 def find_tones(tone: Floats, count: int) -> list[float]:
     """The `count` tones that stand for a picture with the least squared error.
 

@@ -8,13 +8,14 @@ from collections import Counter, OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from threading import RLock
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, NamedTuple, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import HeightField, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotSolid
+from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.raise_tones import Raised, size_mm
 from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport, measure
@@ -22,7 +23,8 @@ from nebrel.core.picture.tone import read_tone
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
-from nebrel.core.recipe.lay_out import Remark
+from nebrel.core.recipe.evaluation import Corrected, Evaluation, Quality, form_spec
+from nebrel.core.recipe.lay_out import Remark, lay_out
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
     Failure,
@@ -31,12 +33,13 @@ from nebrel.core.recipe.raise_relief import (
     only_picture,
     raise_relief,
     range_mm,
+    sheet_of,
     with_entries,
 )
-from nebrel.core.solid.build import FormSpec, build, raise_picture
+from nebrel.core.recipe.turn_out import TurnedOut, doubts, turn_out
+from nebrel.core.solid.build import Built, build, raise_picture
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
-Quality = Literal["draft", "screen", "full"]
 Progress = Callable[[float, str], None]
 
 DRAFT_PIXELS = 256
@@ -47,78 +50,7 @@ _LONGEST: dict[Quality, int | None] = {
     "screen": SCREEN_PIXELS,
     "full": None,
 }
-_VERSION = 4  # part of every key: raise it when a step computes something else than before
-
-
-@dataclass(frozen=True)
-class Corrected:
-    """A picture after its corrections.
-
-    Attributes
-    ----------
-    key : changes with the picture, the corrections, the size and the quality
-    work : the picture, with its pitch in mm
-    failures : corrections that could not be applied, by their place in the list
-    rows, cols : at full quality
-    size_mm : width and height at full quality
-    """
-
-    key: str
-    work: Working
-    failures: tuple[Failure, ...]
-    rows: int
-    cols: int
-    size_mm: tuple[float, float]
-    bit_depth: int
-    notes: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Evaluation:
-    """What a recipe came to."""
-
-    key: str
-    quality: Quality
-    tones: Tones
-    heights: HeightField
-    range_mm: tuple[float, float]  # lowest and highest
-    form: str
-    mesh: Mesh
-    report: MeshReport
-    remarks: tuple[Remark, ...] = ()
-
-    def figures(self) -> dict[str, Any]:
-        """The numbers that the trail shows."""
-        return {
-            "quality": self.quality,
-            "key": self.key,
-            "picture": {
-                "cols": self.tones.cols,
-                "rows": self.tones.rows,
-                "bit_depth": self.tones.bit_depth,
-                "transparent": self.tones.alpha is not None,
-                "notes": list(self.tones.notes),
-                "failed": len(self.tones.failures),
-            },
-            "heights": {
-                "lowest_mm": round(self.range_mm[0], 4),
-                "highest_mm": round(self.range_mm[1], 4),
-                "remarks": [
-                    {
-                        "entry_id": remark.entry_id,
-                        "refused": remark.refused,
-                        "error": remark.error.as_dict(),
-                    }
-                    for remark in self.remarks
-                ],
-            },
-            "form": {
-                "kind": self.form,
-                "wide_mm": self.heights.wide_mm,
-                "tall_mm": self.heights.tall_mm,
-            },
-            "mesh": self.report.as_dict(),
-        }
+_VERSION = 5  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
@@ -153,6 +85,7 @@ class _Keys(NamedTuple):
     tones: str
     heights: str
     built: str
+    turned: str
     picture: str
     solid: str
 
@@ -203,13 +136,29 @@ class Evaluator:
             plain = self._run("heights", keys.heights, lambda: raise_relief(recipe, tones))
             tell(0.58, "laying out the build-up")
             relief, remarks = self._built(recipe, plain, keys, quality)
+            turned: TurnedOut = self._run(
+                "turned out", keys.turned, lambda: turn_out(recipe, relief)
+            )
+            relief = turned.relief
             tell(0.6, "making the solid")
             make = self._solid(relief, recipe, quality, keys)
-            mesh, report = self._run("solid", keys.solid, make)
+            built, report = self._run("solid", keys.solid, make)
         low, high = range_mm(recipe, tones, relief)
+        remarks = (*remarks, *doubts(recipe, low, high))
         form = recipe.form.kind
         return Evaluation(
-            keys.solid, quality, tones, relief.field, (low, high), form, mesh, report, remarks
+            keys.solid,
+            quality,
+            tones,
+            relief.field,
+            (low, high),
+            form,
+            built.mesh,
+            report,
+            remarks,
+            turned.islands,
+            relief,
+            built.lift_mm,
         )
 
     def relief(self, recipe: Recipe) -> Relief:
@@ -226,7 +175,28 @@ class Evaluator:
             tones = _with_figures(tones, corrected)
             key = _hash(keys.heights, "open", None)
             plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
-            return self._built(recipe, plain, keys, "full", solid=False)[0]
+            built = self._built(recipe, plain, keys, "full", solid=False)[0]
+            turned: TurnedOut = self._run(
+                "turned out", _hash(keys.turned, "open", None), lambda: turn_out(recipe, built)
+            )
+            return turned.relief
+
+    def outlines(self, recipe: Recipe) -> tuple[HeightField, dict[str, Laid]]:
+        """Every entry of the build-up as it lies, by its id, at draft quality; and the extent.
+
+        Raises
+        ------
+        NebrelError : whatever a step before the build-up refuses
+        """
+        with self._lock:
+            corrected = self._correct(recipe, "draft", None, lambda _done, _words: None)
+            keys = self._later(recipe, "draft", corrected.key)
+            tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
+            tones = _with_figures(tones, corrected)
+            key = _hash(keys.heights, "open", None)
+            plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
+            sheet = sheet_of(recipe, plain, True)
+        return plain.field, lay_out(recipe.heights.build_up, sheet, self._pictures)[0]
 
     def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
         """The heights of every pixel, and where they are.
@@ -252,12 +222,12 @@ class Evaluator:
 
     def _solid(
         self, relief: Relief, recipe: Recipe, quality: Quality, keys: _Keys
-    ) -> Callable[[], tuple[Mesh, MeshReport]]:
+    ) -> Callable[[], tuple[Built, MeshReport]]:
         draft = quality == "draft"
         most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
         tolerance, form = _tolerance(recipe, quality), form_spec(recipe)
 
-        def make() -> tuple[Mesh, MeshReport]:
+        def make() -> tuple[Built, MeshReport]:
             picture = None
             if not relief.plain:
                 # Moving an entry leaves the picture's own solid as it is.
@@ -266,13 +236,13 @@ class Evaluator:
                     keys.picture,
                     lambda: raise_picture(relief, form, tolerance, most, draft),
                 )
-            mesh = build(relief, form, tolerance, most, draft, picture)
-            report = measure(mesh)
+            built = build(relief, form, tolerance, most, draft, picture)
+            report = measure(built.mesh)
             if not report.manifold and not draft:
                 raise NotSolid(
                     "piece", "its mesh came out open", "Change the size or the depth a little"
                 )
-            return mesh, report
+            return built, report
 
         return make
 
@@ -340,6 +310,7 @@ class Evaluator:
         units = recipe.printer.units
         kind = recipe.form.kind
         built = _hash(raised, "build-up", [_plain(entries), kind, units.line_mm, units.layer_mm])
+        turned = _hash(built, "turned out", None)
         form = _plain(recipe.form.model_dump(mode="json"))
         shaped = [form, _tolerance(recipe, quality)]
         pictured = next(entry.enabled for entry in heights.build_up if entry.kind == "picture")
@@ -347,8 +318,9 @@ class Evaluator:
             tones,
             raised,
             built,
+            turned,
             _hash(raised, "picture solid", [*shaped, pictured]),
-            _hash(built, "solid", shaped),
+            _hash(turned, "solid", shaped),
         )
 
     def _run(self, name: str, key: str, compute: Callable[[], Any]) -> Any:
@@ -431,17 +403,6 @@ def draft_tolerance(recipe: Recipe) -> float:
     return max(recipe.finish.tolerance.mm, recipe.heights.depth.mm / 40)
 
 
-def form_spec(recipe: Recipe) -> FormSpec:
-    """What the heights of a recipe are laid on."""
-    form = recipe.form
-    return FormSpec(
-        form.kind,
-        bend_deg=getattr(form, "bend", 90.0),
-        opening_mm=form.opening.mm if form.kind == "globe" else 20.0,
-        side=getattr(form, "side", "outside"),
-    )
-
-
 def _plain(values: Any) -> Any:
     """Settings without the words a length was typed in, which change nothing."""
     if isinstance(values, dict):
@@ -463,12 +424,16 @@ def _weigh(result: Any) -> int:
         return result.pixels.nbytes + (0 if result.alpha is None else result.alpha.nbytes)
     if isinstance(result, Tones):
         return result.tone.nbytes + (0 if result.alpha is None else result.alpha.nbytes)
+    if isinstance(result, TurnedOut):
+        return _weigh(result.relief)
     if isinstance(result, Relief):
         covers = [part.cover for part in result.plateaus]
         covers += [] if result.cover is None else [result.cover]
         entries = (*result.below, *result.above, *result.steps)
         covers += [entry.patch.mm for entry in entries if entry.patch]
         return result.field.mm.nbytes + sum(cover.nbytes for cover in covers)
+    if isinstance(result, Built):
+        return _weigh(result.mesh)
     if isinstance(result, Mesh):
         return result.vertices.nbytes + result.faces.nbytes
     return 1000

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from nebrel.core.data import HeightScale
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
@@ -76,6 +77,13 @@ class TonePin(Step):
     mm: Annotated[Length, between(0, 500, "a height")] | None
 
 
+class Compression(Step):
+    """How far large differences of a picture's heights are squeezed against its fine detail."""
+
+    strength: float = Field(0.0, ge=0, le=1)
+    detail: float = Field(0.3, ge=0, le=1)
+
+
 class HeightsStep(Step):
     """What tones become."""
 
@@ -92,6 +100,7 @@ class HeightsStep(Step):
     pins: Annotated[list[TonePin], Field(max_length=64)] = []
     smooth: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
     keep_edges: bool = False
+    compression: Compression = Compression()
     profile: Annotated[
         Profile, Field(description="of plateaus, and of what is kept when the dropped is cut")
     ] = Profile()
@@ -101,6 +110,14 @@ class HeightsStep(Step):
     cut_dropped: Annotated[
         bool, Field(description="what the picture drops is cut through, not left at the backing")
     ] = False
+    islands: Annotated[
+        Literal["keep", "drop", "hold"],
+        Field(description="parts connected to nothing: left, cut away, or held by a plate"),
+    ] = "keep"
+    hold: Annotated[Length, between(0.05, 50, "a holding plate")] = Length(mm=0.6)
+    draft: float = Field(0.0, ge=0, le=45, description="degrees that walls lean out from upright")
+    mirror: bool = False
+    negative: bool = Field(False, description="high for low, for a mould or a stamp")
 
     @field_validator("build_up")
     @classmethod
@@ -194,10 +211,30 @@ class Recipe(Step):
     finish: FinishStep = FinishStep()
 
 
-def default_recipe(sha256: str, rows: int, cols: int, filename: str = "") -> Recipe:
-    """The recipe of a picture that just arrived: 100 mm on its longer side."""
+def default_recipe(
+    sha256: str, rows: int, cols: int, filename: str = "", heights: HeightScale | None = None
+) -> Recipe:
+    """The recipe of a picture that just arrived: 100 mm on its longer side.
+
+    Parameters
+    ----------
+    heights : what its tones are worth, when the file holds heights; they are kept exactly
+    """
     along: Literal["wide", "tall"] = "wide" if cols >= rows else "tall"
-    return Recipe(picture=PictureStep(sha256=sha256, filename=filename, along=along))
+    if heights is None:
+        return Recipe(picture=PictureStep(sha256=sha256, filename=filename, along=along))
+    # Heights that reach down to nothing are those above a backing.
+    bare = heights.lowest_mm < 0.05
+    return Recipe(
+        picture=PictureStep(
+            sha256=sha256, filename=filename, along="wide", side=Length(mm=heights.wide_mm)
+        ),
+        heights=HeightsStep(
+            depth=Length(mm=heights.white_mm),
+            backing=Length(mm=1.0 if bare else 0.0),
+            cut_dropped=True,
+        ),
+    )
 
 
 def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:

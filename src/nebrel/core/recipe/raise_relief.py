@@ -9,6 +9,7 @@ import numpy as np
 from nebrel.core.data import Floats, HeightField
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.heights.chart import chart_heights
+from nebrel.core.heights.compress import compress_relief
 from nebrel.core.heights.laid import Laid, join_over, shape_edge
 from nebrel.core.heights.plateaus import Plateau, part_tones, spread_inside
 from nebrel.core.heights.profiles import drop_mm, profile_share
@@ -55,17 +56,18 @@ def extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float,
 def range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float]:
     """Lowest and highest height above the underside, mm; at full resolution where known."""
     step = recipe.heights
-    if not relief.plain:
-        field, there = relief.joined()
-        kept = field.mm if there is None else field.mm[there]
-        tops = [entry.mm for entry in relief.above[-1:] if entry.rule in ("replace", "highest")]
-        return float(kept.min()), max([float(kept.max()), *tops])
-    if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
-        low, high = tones.shares[step.raised]
-        return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
-    if relief.plateaus and not relief.steps:
-        return relief.plateaus[0].mm, relief.plateaus[-1].mm
-    return float(relief.field.mm.min()), float(relief.field.mm.max())
+    as_raised = step.draft == 0 and relief.negative_mm == 0
+    if relief.plain and as_raised:
+        if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
+            low, high = tones.shares[step.raised]
+            return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
+        if relief.plateaus and not relief.steps:
+            return relief.plateaus[0].mm, relief.plateaus[-1].mm
+    field, there = relief.joined()
+    kept = field.mm if there is None else field.mm[there]
+    last = relief.above[-1:] if as_raised else ()
+    tops = [entry.mm for entry in last if entry.rule in ("replace", "highest")]
+    return float(kept.min()), max([float(kept.max()), *tops])
 
 
 def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
@@ -105,6 +107,8 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
     else:
         kept = None if step.cut_dropped else alpha
         mm = raise_tones(tone, kept, step.raised, step.depth.mm, backing)
+    if step.compression.strength > 0 and not plateaus:
+        mm = compress_relief(mm, step.compression.strength, step.compression.detail)
     if step.smooth.mm > 0 and not plateaus:
         method: Method = "edge_keeping" if step.keep_edges else "gaussian"
         radius = step.smooth.mm / (tones.wide_mm / (mm.shape[1] - 1))
@@ -158,6 +162,22 @@ def only_picture(recipe: Recipe) -> bool:
     )
 
 
+def sheet_of(recipe: Recipe, relief: Relief, draft: bool) -> Sheet:
+    """What the entries of a recipe are laid out on."""
+    field = relief.field
+    cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
+    return Sheet(
+        field.wide_mm,
+        field.tall_mm,
+        recipe.heights.backing.mm,
+        around=recipe.form.kind in ("tube", "globe"),
+        round=recipe.form.kind == "disc",
+        outline=None if cover is None else trace_mm(cover, *field.pitch_mm),
+        units=recipe.printer.units,
+        draft=draft,
+    )
+
+
 def with_entries(
     recipe: Recipe, relief: Relief, pictures: PictureSource, draft: bool, solid: bool = True
 ) -> tuple[Relief, tuple[Remark, ...]]:
@@ -170,18 +190,7 @@ def with_entries(
     if not own.enabled:
         flat = np.full_like(field.mm, backing)
         relief = Relief(replace(field, mm=flat), backing_mm=backing, blank=True)
-    cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
-    sheet = Sheet(
-        field.wide_mm,
-        field.tall_mm,
-        backing,
-        around=recipe.form.kind in ("tube", "globe"),
-        round=recipe.form.kind == "disc",
-        outline=None if cover is None else trace_mm(cover, *field.pitch_mm),
-        units=recipe.printer.units,
-        draft=draft,
-    )
-    laid, remarks = lay_out(entries, sheet, pictures)
+    laid, remarks = lay_out(entries, sheet_of(recipe, relief, draft), pictures)
     below = tuple(laid[entry.id] for entry in entries[:at] if entry.id in laid)
     above = tuple(laid[entry.id] for entry in entries[at + 1 :] if entry.id in laid)
     rule = own.rule if own.enabled else "replace"

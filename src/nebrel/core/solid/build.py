@@ -40,6 +40,19 @@ class FormSpec:
     side: Side = "outside"
 
 
+@dataclass(frozen=True)
+class Built:
+    """A finished solid.
+
+    Attributes
+    ----------
+    lift_mm : by which it was raised from where the map of its form puts it, to stand on z = 0
+    """
+
+    mesh: Mesh
+    lift_mm: float = 0.0
+
+
 def build(
     relief: Relief,
     form: FormSpec,
@@ -47,7 +60,7 @@ def build(
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
     picture: Any = None,
-) -> Mesh:
+) -> Built:
     """One closed solid.
 
     Parameters
@@ -61,12 +74,14 @@ def build(
     InvalidValue : nothing is left, or the form cannot take these heights
     NotSolid, TooLarge : as the steps it takes
     """
+    if relief.negative_mm > 0 and relief.plain and relief.cover is None and not relief.plateaus:
+        relief = replace(relief, field=relief.joined()[0], negative_mm=0.0)
     field = relief.field
     if form.kind == "panel" and relief.cover is None and not relief.plateaus and relief.plain:
-        return close(triangulate(field, tolerance_mm, most_triangles, settle))
+        return Built(close(triangulate(field, tolerance_mm, most_triangles, settle)))
     from nebrel.core.forms.lay import lay
     from nebrel.core.solid.cut import from_manifold, raw_mesh
-    from nebrel.core.solid.join import join
+    from nebrel.core.solid.join import join, turn_over
 
     if picture is None:
         picture = raise_picture(relief, form, tolerance_mm, most_triangles, settle)
@@ -75,9 +90,11 @@ def build(
     share = tolerance_mm * (1.0 if bent is None else _BENT_SHARE)
     flat = _with_below(picture, wider, share, settle)
     flat = join(flat, wider.above, wider.field, share, settle)
+    if relief.negative_mm > 0:
+        flat = turn_over(flat, wider)
     if bent is None:
         whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
-        return from_manifold(whole, tolerance_mm)
+        return Built(from_manifold(whole, tolerance_mm))
     pole = None
     if form.kind == "globe":
         top = np.linspace(0, field.wide_mm, 65)
@@ -88,11 +105,13 @@ def build(
     for overlap in _OVERLAPS_MM if bent.around else (0.0,):
         try:
             laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap)
-            return from_manifold(laid, tolerance_mm)
+            lift = -float(laid.bounding_box()[2])
+            laid = laid.translate((0, 0, lift))
+            return Built(from_manifold(laid, tolerance_mm), lift)
         except NotSolid as error:
             failure = error
     if settle:  # a draft is looked at, never saved
-        return raw_mesh(laid)
+        return Built(raw_mesh(laid), lift)
     raise failure
 
 

@@ -110,6 +110,13 @@ def add_over_flat(under: Any, picture: Any, relief: Relief) -> Any:
     return found
 
 
+def turn_over(solid: Any, relief: Relief) -> Any:
+    """The negative of a flat solid: what its heights leave of a block, as `Relief.negative_mm`."""
+    whole = plate(relief.field, relief.negative_mm)
+    upside_down = solid.mirror((0, 0, 1)).translate((0, 0, float(np.float32(relief.negative_mm))))
+    return (whole - upside_down) ^ plate(relief.field, relief.negative_mm - relief.backing_mm)
+
+
 def _lifting(mm: float) -> Callable[[Any], Any]:
     def lift(points: Any) -> Any:
         z = np.where(points[:, 2] > 1e-9, points[:, 2] + mm, 0.0)

@@ -1,0 +1,54 @@
+"""Where on the picture each point of a finished piece lies."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from nebrel.core.data import Floats, HeightField, Mesh
+from nebrel.core.forms.maps import FormMap
+
+
+def flat_shares(
+    vertices: Floats, form: FormMap | None, lift_mm: float, field: HeightField, mirrored: bool
+) -> Floats:
+    """Places on the picture of points of a piece, whatever its form.
+
+    Parameters
+    ----------
+    vertices : (V, 3) mm, as the piece stands
+    form : None for a flat one
+    lift_mm : by which it was raised to stand on z = 0
+    field : gives the extent
+    mirrored : whether the heights were turned left for right
+
+    Returns
+    -------
+    (V, 2) float32, shares of the width and the height from the upper left corner of the picture
+    """
+    points = vertices.astype(np.float64)
+    if form is not None:
+        points = form.flatten(points - (0, 0, lift_mm))
+    u, v = points[:, 0] / field.wide_mm, 1 - points[:, 1] / field.tall_mm
+    return np.column_stack([1 - u if mirrored else u, v]).astype(np.float32)
+
+
+def split_seam(mesh: Mesh, normals: Floats, shares: Floats) -> tuple[Mesh, Floats, Floats]:
+    """The same mesh with vertices doubled where triangles cross the seam of what goes around.
+
+    Returns
+    -------
+    Mesh, normals and shares; across the seam a share runs on beyond 1
+    """
+    u = shares[mesh.faces, 0]
+    crossing = np.flatnonzero(u.max(axis=1) - u.min(axis=1) > 0.5)
+    if not len(crossing):
+        return mesh, normals, shares
+    faces = mesh.faces.copy()
+    low = u[crossing] < 0.5
+    old, place = np.unique(faces[crossing][low], return_inverse=True)
+    part = faces[crossing]
+    part[low] = (len(mesh.vertices) + place).astype(np.int32)
+    faces[crossing] = part
+    doubled = Mesh(np.concatenate([mesh.vertices, mesh.vertices[old]]), faces, mesh.name)
+    more = shares[old] + np.array([1, 0], np.float32)
+    return doubled, np.concatenate([normals, normals[old]]), np.concatenate([shares, more])

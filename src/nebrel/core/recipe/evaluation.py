@@ -1,0 +1,122 @@
+"""What a recipe came to, and its figures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from nebrel.core.data import HeightField, Mesh
+from nebrel.core.formats.glb import encode_glb
+from nebrel.core.forms.places import flat_shares, split_seam
+from nebrel.core.heights.islands import Island
+from nebrel.core.heights.relief import Relief
+from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.mesh.shade import split_creases
+from nebrel.core.picture.working import Working
+from nebrel.core.recipe.lay_out import Remark
+from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.raise_relief import Failure, Tones
+from nebrel.core.solid.build import FormSpec, form_map
+
+Quality = Literal["draft", "screen", "full"]
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """A picture after its corrections.
+
+    Attributes
+    ----------
+    key : changes with the picture, the corrections, the size and the quality
+    work : the picture, with its pitch in mm
+    failures : corrections that could not be applied, by their place in the list
+    rows, cols : at full quality
+    size_mm : width and height at full quality
+    """
+
+    key: str
+    work: Working
+    failures: tuple[Failure, ...]
+    rows: int
+    cols: int
+    size_mm: tuple[float, float]
+    bit_depth: int
+    notes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Evaluation:
+    """What a recipe came to."""
+
+    key: str
+    quality: Quality
+    tones: Tones
+    heights: HeightField
+    range_mm: tuple[float, float]  # lowest and highest
+    form: str
+    mesh: Mesh
+    report: MeshReport
+    remarks: tuple[Remark, ...] = ()
+    islands: tuple[Island, ...] = ()
+    relief: Relief | None = None
+    lift_mm: float = 0.0
+
+    def figures(self) -> dict[str, Any]:
+        """The numbers that the trail shows."""
+        return {
+            "quality": self.quality,
+            "key": self.key,
+            "picture": {
+                "cols": self.tones.cols,
+                "rows": self.tones.rows,
+                "bit_depth": self.tones.bit_depth,
+                "transparent": self.tones.alpha is not None,
+                "notes": list(self.tones.notes),
+                "failed": len(self.tones.failures),
+            },
+            "heights": {
+                "lowest_mm": round(self.range_mm[0], 4),
+                "highest_mm": round(self.range_mm[1], 4),
+                "remarks": [
+                    {
+                        "entry_id": remark.entry_id,
+                        "refused": remark.refused,
+                        "error": remark.error.as_dict(),
+                    }
+                    for remark in self.remarks
+                ],
+                "islands": [
+                    {"area_mm2": round(island.area_mm2, 3), "box_mm": island.box_mm}
+                    for island in self.islands
+                ],
+            },
+            "form": {
+                "kind": self.form,
+                "wide_mm": self.heights.wide_mm,
+                "tall_mm": self.heights.tall_mm,
+                "lift_mm": round(self.lift_mm, 5),
+            },
+            "mesh": self.report.as_dict(),
+        }
+
+
+def shown_glb(recipe: Recipe, result: Evaluation) -> bytes:
+    """The mesh as a browser shows it: normals, places on the picture, and the figures."""
+    shown, normals = split_creases(result.mesh)
+    bent = None if result.relief is None else form_map(form_spec(recipe), result.relief)
+    mirrored = recipe.heights.mirror
+    shares = flat_shares(shown.vertices, bent, result.lift_mm, result.heights, mirrored)
+    if bent is not None and bent.around:
+        shown, normals, shares = split_seam(shown, normals, shares)
+    return encode_glb(shown, normals, result.figures(), shares)
+
+
+def form_spec(recipe: Recipe) -> FormSpec:
+    """What the heights of a recipe are laid on."""
+    form = recipe.form
+    return FormSpec(
+        form.kind,
+        bend_deg=getattr(form, "bend", 90.0),
+        opening_mm=form.opening.mm if form.kind == "globe" else 20.0,
+        side=getattr(form, "side", "outside"),
+    )

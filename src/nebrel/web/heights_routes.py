@@ -1,0 +1,101 @@
+"""The API of the Heights stop: the section, the build-up's outlines, flat tones, saved heights."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import cv2
+import numpy as np
+from fastapi import APIRouter, Query, Response
+
+from nebrel.core.formats.heights import encode_heights
+from nebrel.core.heights.section import cut_section, section_path
+from nebrel.core.picture.flat_tones import find_tones, recognise_tones
+from nebrel.core.recipe.evaluation import form_spec
+from nebrel.core.solid.build import form_map
+from nebrel.web.desk import OnDesk, attachment
+from nebrel.web.errors import ErrorBody
+from nebrel.web.schemas import (
+    OutlineOut,
+    OutlinesIn,
+    ReportIn,
+    SectionIn,
+    SectionOut,
+    TonesOut,
+)
+
+_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
+_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
+_COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
+
+router = APIRouter(prefix="/api", responses=_ERRORS)
+
+
+@router.post("/section")
+def section(desk: OnDesk, body: SectionIn) -> SectionOut:
+    """The profile along a line, from the heights at full resolution."""
+    recipe = body.recipe
+    relief = desk.originals.relief(recipe)
+    field = relief.field
+
+    def place(share: tuple[float, float]) -> tuple[float, float]:
+        u = 1 - share[0] if recipe.heights.mirror else share[0]
+        return u * field.wide_mm, (1 - share[1]) * field.tall_mm
+
+    start, end = place(body.start), place(body.end)
+    found = cut_section(relief, start, end, body.parts)
+    path = section_path(form_map(form_spec(recipe), relief), start, end, found)
+    points: list[tuple[float, float, float]] = [tuple(p) for p in np.round(path, 3).tolist()]
+    return SectionOut(
+        length_mm=found.length_mm,
+        low_mm=np.round(found.low_mm, 4).tolist(),
+        high_mm=np.round(found.high_mm, 4).tolist(),
+        slope_deg=np.round(found.slope_deg, 1).tolist(),
+        path_mm=points,
+        highest_mm=relief.highest_mm,
+        line_mm=recipe.printer.line_mm,
+        layer_mm=recipe.printer.layer_mm,
+    )
+
+
+@router.post("/outlines")
+def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
+    """Where the entries of the build-up lie; those that are refused are left out."""
+    field, laid = desk.drafts.outlines(body.recipe)
+    size = np.array([field.wide_mm, field.tall_mm])
+    found = []
+    for entry_id, entry in laid.items():
+        loops = []
+        for loop in entry.loops:
+            shares = (loop / size * (1, -1) + (0, 1)).astype(np.float32)
+            simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
+            loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])
+        found.append(OutlineOut(entry_id=entry_id, loops=loops))
+    return found
+
+
+@router.post("/tones")
+def tones(
+    desk: OnDesk, body: ReportIn, count: Annotated[int | None, Query(ge=2, le=12)] = None
+) -> TonesOut:
+    """The flat tones of the corrected picture; with a count, the best so many."""
+    tone = desk.corrected(body.recipe, "full").work.tone
+    found = [] if count else recognise_tones(tone)
+    chosen = found or find_tones(tone, count or 3)
+    return TonesOut(tones=[round(value, 4) for value in chosen], flat=bool(found))
+
+
+@router.get(
+    "/pieces/{piece_id}/heights.{ending}",
+    response_class=Response,
+    responses={200: {"content": {"image/tiff": {}, "image/png": {}}}},
+)
+def save_heights(desk: OnDesk, piece_id: str, ending: Literal["tif", "png"]) -> Response:
+    """The heights of a piece in mm, above its underside, the scale in the file."""
+    piece = desk.store.piece(piece_id)
+    field, there = desk.originals.heights(piece.recipe)
+    return Response(
+        encode_heights(field, there, ending),
+        media_type="image/png" if ending == "png" else "image/tiff",
+        headers=attachment(f"{piece.name}, heights.{ending}"),
+    )
