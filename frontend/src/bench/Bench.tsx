@@ -3,6 +3,7 @@ import { Spinner } from "react-bootstrap";
 import { Link, useParams } from "react-router";
 import { detailOf } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
+import { useUnits } from "../shared/units";
 import { useShortcuts } from "../shared/useShortcuts";
 import { STOPS, useBench } from "./benchStore";
 import { ControlPanel } from "./ControlPanel";
@@ -28,7 +29,15 @@ export default function Bench() {
   const { step } = open;
 
   // Tools, marks and zoom belong to one piece.
-  useEffect(() => usePictureStore.setState(usePictureStore.getInitialState(), true), [pieceId]);
+  useEffect(() => {
+    usePictureStore.setState(usePictureStore.getInitialState(), true);
+    useBench.setState({ entry: "picture", path: { points: [], from: 0, to: 1 }, along: undefined, spot: undefined });
+  }, [pieceId]);
+  // Lengths typed in lines and layers are worth what the piece's printer makes of them.
+  const printer = open.recipe?.printer;
+  useEffect(() => {
+    if (printer) useUnits.setState({ line_mm: printer.line_mm, layer_mm: printer.layer_mm });
+  }, [printer]);
 
   useShortcuts(
     useMemo(
@@ -72,7 +81,7 @@ export default function Bench() {
       <div className="bench-body">
         <div className="views-and-strip">
           <ViewSplit
-          left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} edit={open.edit} />}
+          left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
           right={<PieceView mesh={mesh} problem={open.problem ?? mesh.problem} />}
           />
           <SectionStrip recipe={recipe} resting={resting} />

@@ -1,10 +1,11 @@
 import { Line, OrbitControls } from "@react-three/drei";
 import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
-import { Box3, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
+import { Box3, type BufferGeometry, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
 import { mm } from "../shared/format";
 import { type Look, type NamedView, useBench } from "./benchStore";
+import { SectionInSpace } from "./SectionInSpace";
 import type { ShownMesh } from "./usePieceMesh";
 
 const STONE = "#D8CCBB";
@@ -19,12 +20,13 @@ const STANDING: [number, number, number] = [0.3, -1, 0.55];
 
 interface Props {
   shown: ShownMesh;
+  proxy: BufferGeometry | undefined;
   look: Look;
   onScale: (pxPerMm: number) => void;
 }
 
 /** What stands on the table: the piece, its shadow, two rulers, light and camera. */
-export function PieceScene({ shown, look, onScale }: Props) {
+export function PieceScene({ shown, proxy, look, onScale }: Props) {
   const box = useMemo(() => {
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
@@ -47,6 +49,7 @@ export function PieceScene({ shown, look, onScale }: Props) {
         </>
       )}
       <Piece shown={shown} look={look} />
+      {proxy && <SectionInSpace proxy={proxy} liftMm={shown.figures.form.lift_mm ?? 0} />}
       <Shadow box={box} />
       <Rulers box={box} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />

@@ -63,7 +63,7 @@ export function PieceView({ mesh, problem }: { mesh: PieceMesh; problem: ErrorDe
             gl={{ antialias: !SOFTWARE }}
             camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
           >
-            <PieceScene shown={shown} look={look} onScale={setPxPerMm} />
+            <PieceScene shown={shown} proxy={mesh.proxy} look={look} onScale={setPxPerMm} />
           </Canvas>
         </ErrorBoundary>
       ) : (

@@ -2,24 +2,44 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, type Recipe, type Schemas, takeAs } from "../api/client";
 import { mm } from "../shared/format";
-import { useBench } from "./benchStore";
+import { useShortcuts } from "../shared/useShortcuts";
+import { type SectionLine, useBench } from "./benchStore";
 import { pictureKey } from "./picture/useCorrected";
+import { SectionProfile } from "./SectionProfile";
 
-const LEFT = 46;
-const RIGHT = 18;
-const TOP = 30;
-const BOTTOM = 20;
-/** Combs closer together than this, px, would only be gray. */
-const CLOSEST = 3;
+export type Section = Schemas["SectionOut"];
 
-type Section = Schemas["SectionOut"];
+/** A stretch of the line, shares of its length. */
+export interface Stretch {
+  from: number;
+  to: number;
+}
+
+const WHOLE: Stretch = { from: 0, to: 1 };
+const PARTS = 800;
+/** Closer than this, shares of the line, nothing more is to be seen. */
+const SHORTEST = 0.002;
+
+/** What of a recipe the section depends on. */
+const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.form, recipe.printer]);
+
+/** Part of the section line. */
+function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine {
+  const at = (share: number): [number, number] => [
+    start[0] + (end[0] - start[0]) * share,
+    start[1] + (end[1] - start[1]) * share,
+  ];
+  return { start: at(from), end: at(to) };
+}
 
 /** The profile along the section line in mm, over a comb of nozzle lines and print layers. */
 export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boolean }) {
-  const { line, along, setAlong } = useBench();
+  const { line, along, setAlong, setPath } = useBench();
   const frame = useRef<HTMLElement>(null);
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [stretched, setStretched] = useState(true);
+  const [seen, setSeen] = useState(WHOLE);
+  const [marks, setMarks] = useState<number[]>([]);
   const [last, setLast] = useState<{ key: string; section: Section }>();
   const [faint, setFaint] = useState<Section>();
 
@@ -35,118 +55,137 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
 
   // Full resolution is asked for what is kept, not for every move of a control, and one
   // answer is waited for before the next is asked.
-  const [asked, setAsked] = useState({ recipe, line });
-  const recipeKey = pictureKey(asked.recipe);
-  const lineKey = JSON.stringify(asked.line);
+  const [asked, setAsked] = useState({ recipe, line, seen });
+  const recipeKey = sectionKey(asked.recipe);
+  const lineKey = JSON.stringify([asked.line, asked.seen]);
   const query = useQuery({
     queryKey: ["section", recipeKey, lineKey],
-    queryFn: () =>
-      takeAs<Section>(api.POST("/api/section", { body: { recipe: asked.recipe, ...asked.line, parts: 800 } })),
+    queryFn: async () => {
+      const body = { recipe: asked.recipe, ...partOf(asked.line, asked.seen), parts: PARTS };
+      const section = await takeAs<Section>(api.POST("/api/section", { body }));
+      return { section, seen: asked.seen };
+    },
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 20_000,
     retry: false,
   });
-  const section = query.data;
-  const { isFetching } = query;
+  const section = query.data?.section;
+  const shown = query.data?.seen ?? WHOLE;
+  const { isFetching, isPlaceholderData } = query;
   useEffect(() => {
     const next = resting ? recipe : asked.recipe;
-    if (!isFetching && (next !== asked.recipe || line !== asked.line)) setAsked({ recipe: next, line });
-  }, [recipe, resting, line, asked, isFetching]);
+    if (!isFetching && (next !== asked.recipe || line !== asked.line || seen !== asked.seen))
+      setAsked({ recipe: next, line, seen });
+  }, [recipe, resting, line, seen, asked, isFetching]);
+  useEffect(() => {
+    if (section && !isPlaceholderData) setPath({ points: section.path_mm as [number, number, number][], ...shown });
+  }, [section, shown, isPlaceholderData, setPath]);
+  // Marks belong to a line.
+  useEffect(() => setMarks([]), [line]);
 
   // The profile before the last change of the piece stays as a faint line.
   useEffect(() => {
-    if (!section || query.isPlaceholderData) return;
+    if (!section || isPlaceholderData) return;
     const key = `${recipeKey}|${lineKey}`;
     if (last && last.key !== key) {
       const sameLine = last.key.endsWith(`|${lineKey}`);
       setFaint(sameLine ? last.section : undefined);
     }
     if (last?.key !== key) setLast({ key, section });
-  }, [section, query.isPlaceholderData, recipeKey, lineKey, last]);
+  }, [section, isPlaceholderData, recipeKey, lineKey, last]);
 
-  const width = Math.max(1, room.width - LEFT - RIGHT);
-  const height = Math.max(1, room.height - TOP - BOTTOM);
-  const length = section?.length_mm ?? 1;
-  const highest = Math.max(section?.highest_mm ?? 1, 0.1);
-  const across = width / length;
-  const up = stretched ? height / (highest * 1.08) : Math.min(across, height / (highest * 1.08));
-  const base = TOP + height;
-  const outline = (of: Section) => {
-    const each = width / of.high_mm.length;
-    const x = (i: number) => (LEFT + (i + 0.5) * each).toFixed(1);
-    const high = of.high_mm.map((h, i) => `${x(i)} ${(base - h * up).toFixed(1)}`);
-    return high.join("L");
+  const zoomAt = (share: number, factor: number) => {
+    const wide = Math.min(1, Math.max(SHORTEST, (seen.to - seen.from) * factor));
+    const from = Math.min(1 - wide, Math.max(0, share - ((share - seen.from) / (seen.to - seen.from)) * wide));
+    setSeen(wide === 1 ? WHOLE : { from, to: from + wide });
   };
-  const combs = (step: number, scale: number, to: number) =>
-    step * scale < CLOSEST ? [] : Array.from({ length: Math.floor(to / step) + 1 }, (_, i) => i * step);
-  const index = section && along !== undefined ? Math.min(section.high_mm.length - 1, Math.floor(along * section.high_mm.length)) : undefined;
-  const here = section && index !== undefined ? section.high_mm[index] : undefined;
-  const slope = index === undefined ? undefined : section?.slope_deg[index];
+  const shift = (by: number) => {
+    const wide = seen.to - seen.from;
+    const from = Math.min(1 - wide, Math.max(0, seen.from + by * wide));
+    setSeen({ from, to: from + wide });
+  };
+  const middle = along ?? (seen.from + seen.to) / 2;
+  useShortcuts({
+    "]": () => zoomAt(middle, 0.5),
+    "[": () => zoomAt(middle, 2),
+    m: () => along !== undefined && mark(along),
+  });
+
+  function mark(share: number) {
+    setMarks((now) => (now.length >= 2 ? [share] : [...now, share]));
+  }
+
+  /** Height and slope at a share of the whole line, when it is in sight. */
+  const read = (share: number | undefined) => {
+    if (!section || share === undefined) return undefined;
+    const own = (share - shown.from) / (shown.to - shown.from);
+    if (own < 0 || own > 1) return undefined;
+    const index = Math.min(section.high_mm.length - 1, Math.floor(own * section.high_mm.length));
+    return { height: section.high_mm[index], slope: section.slope_deg[index] };
+  };
+  const whole = (section?.length_mm ?? 1) / (shown.to - shown.from);
+  const here = read(along);
+  const [one, other] = marks.map(read);
+  const zoomed = seen.from !== 0 || seen.to !== 1;
 
   return (
     <section className="section-strip" ref={frame} aria-label="Section strip">
       <div className="view-bar">
         <span className="view-name">
-          Section, {mm(length, 1)} mm
-          {here !== undefined && (
+          Section, {mm(whole, 1)} mm
+          {here !== undefined && along !== undefined && (
             <span className="mono" role="status">
-              {" · "}at {mm((along ?? 0) * length, 1)} mm: {here > 0 ? `${mm(here, 3)} mm high` : "cut through"}
-              {slope !== undefined && here > 0 && `, slope ${mm(slope, 0)}°`}
+              {" · "}at {mm(along * whole, 2)} mm: {here.height > 0 ? `${mm(here.height, 3)} mm high` : "cut through"}
+              {here.height > 0 && `, slope ${mm(here.slope, 0)}°`}
+            </span>
+          )}
+          {marks.length > 0 && (
+            <span className="mono mark-words">
+              {" · "}
+              {one && other
+                ? `between the marks ${mm(Math.abs(marks[1] - marks[0]) * whole, 2)} mm along, ${mm(Math.abs(other.height - one.height), 3)} mm in height`
+                : "a second mark gives the difference"}
             </span>
           )}
         </span>
+        {section && (
+          <span className="chip mono" title="Nozzle lines and print layers of the piece's printer">
+            {mm(section.line_mm)} mm lines · {mm(section.layer_mm)} mm layers
+          </span>
+        )}
+        {zoomed && (
+          <button type="button" className="chip" onClick={() => setSeen(WHOLE)}>
+            all of it
+          </button>
+        )}
+        <button type="button" className="chip" aria-label="Zoom out along the section" onClick={() => zoomAt(middle, 2)}>
+          −
+        </button>
+        <button type="button" className="chip" aria-label="Zoom in along the section" onClick={() => zoomAt(middle, 0.5)}>
+          +
+        </button>
         <button type="button" className="chip" aria-pressed={stretched} onClick={() => setStretched(!stretched)}>
           {stretched ? "height stretched" : "to scale"}
         </button>
       </div>
       {query.isError && <p className="section-none">No section: the heights cannot be made as they are.</p>}
       {section && room.width > 0 && (
-        <svg
-          width={room.width}
-          height={room.height}
-          role="img"
-          aria-label={`Profile from ${mm(Math.min(...section.low_mm))} to ${mm(Math.max(...section.high_mm))} mm`}
-          onPointerMove={(event) => {
-            const box = event.currentTarget.getBoundingClientRect();
-            const share = (event.clientX - box.left - LEFT) / width;
-            setAlong(share >= 0 && share <= 1 ? share : undefined);
-          }}
-          onPointerLeave={() => setAlong(undefined)}
-        >
-          <g stroke="#E6DED0" strokeWidth="1">
-            {combs(section.layer_mm, up, highest * 1.05).map((h) => (
-              <line key={h} x1={LEFT} x2={LEFT + width} y1={base - h * up} y2={base - h * up} />
-            ))}
-            {combs(section.line_mm, across, length).map((x) => (
-              <line key={x} x1={LEFT + x * across} x2={LEFT + x * across} y1={TOP} y2={base} />
-            ))}
-          </g>
-          <path d={`M${LEFT} ${base}L${outline(section)}L${LEFT + width} ${base}Z`} fill="#D8CCBB" fillOpacity="0.75" />
-          {faint && <path d={`M${outline(faint)}`} fill="none" stroke="#6B6470" strokeOpacity="0.45" strokeDasharray="4 3" />}
-          <path d={`M${outline(section)}`} fill="none" stroke="#9A2B45" strokeWidth="1.6" />
-          <line x1={LEFT} x2={LEFT + width} y1={base} y2={base} stroke="#2A2530" />
-          <g className="mono" fill="#6B6470" fontSize="11">
-            <text x={LEFT - 6} y={base + 3} textAnchor="end">
-              0
-            </text>
-            <text x={LEFT - 6} y={base - highest * up + 4} textAnchor="end">
-              {mm(highest)}
-            </text>
-            <text x={LEFT} y={base + 15}>
-              0
-            </text>
-            <text x={LEFT + width} y={base + 15} textAnchor="end">
-              {mm(length, 1)} mm
-            </text>
-          </g>
-          {along !== undefined && here !== undefined && (
-            <g pointerEvents="none">
-              <line x1={LEFT + along * width} x2={LEFT + along * width} y1={TOP} y2={base} stroke="#9A2B45" strokeDasharray="2 3" />
-              <circle cx={LEFT + along * width} cy={base - here * up} r="4.5" fill="#9A2B45" stroke="#fff" strokeWidth="2" />
-            </g>
-          )}
-        </svg>
+        <SectionProfile
+          section={section}
+          faint={faint}
+          shown={shown}
+          seen={seen}
+          whole={whole}
+          room={room}
+          stretched={stretched}
+          along={along}
+          marks={marks}
+          onAlong={setAlong}
+          onMark={mark}
+          onZoom={zoomAt}
+          onShift={shift}
+        />
       )}
     </section>
   );

@@ -27,6 +27,21 @@ function pictureState({ piece, recipe, figures }: Props): Pick<StopText, "state"
   return { state: picture.coloured ? "colour" : "gray", tone: "quiet" };
 }
 
+function heightsState({ heights }: Recipe, figures: Figures | undefined): Pick<StopText, "state" | "tone"> {
+  const remarks = figures?.heights.remarks ?? [];
+  const refused = remarks.filter((remark) => remark.refused).length;
+  if (refused) return { state: `${refused} not applied`, tone: "wrong" };
+  const loose = heights.islands === "keep" ? (figures?.heights.islands?.length ?? 0) : 0;
+  if (loose) return { state: `${loose} loose part${loose === 1 ? "" : "s"}`, tone: "caution" };
+  if (remarks.length) return { state: remarks[0].error.what === "text" ? "lettering too thin" : `${remarks[0].error.what} too thin`, tone: "caution" };
+  const made = heights.build_up.filter((entry) => entry.enabled).length;
+  const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
+  if (turned) return { state: turned, tone: "quiet" };
+  if (made > 1) return { state: `${made} in the build-up`, tone: "quiet" };
+  const straight = heights.mapping === "straight";
+  return { state: straight ? `${heights.raised} tones raised` : `${heights.pins.length} tones pinned`, tone: "quiet" };
+}
+
 /** What a hand would measure: the flat size of a panel, across and high of what stands. */
 const formSize = ({ form, mesh }: Figures): [number, number] =>
   form.kind === "panel" || form.kind === "disc" || form.kind === "dome"
@@ -54,11 +69,7 @@ function describe(props: Props): Record<Stop, StopText> {
       figure: figures
         ? `${mm(figures.heights.lowest_mm)} to ${mm(figures.heights.highest_mm)} mm`
         : "…",
-      state:
-        recipe.heights.mapping === "straight"
-          ? `${recipe.heights.raised} tones raised`
-          : `${recipe.heights.pins.length} tones pinned`,
-      tone: "quiet",
+      ...heightsState(recipe, figures),
     },
     form: {
       name: "Form",

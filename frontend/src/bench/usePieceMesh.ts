@@ -28,6 +28,8 @@ export interface ShownMesh {
 
 export interface PieceMesh {
   shown: ShownMesh | undefined;
+  /** The draft of it, for finding what is under the pointer. */
+  proxy: BufferGeometry | undefined;
   /** Full-quality work worth showing: share done and step. */
   work: Pick<Job, "done" | "step"> | undefined;
   problem: ErrorDetail | undefined;
@@ -49,6 +51,7 @@ async function unpack(data: ArrayBuffer): Promise<Pick<ShownMesh, "geometry" | "
 /** The mesh of a piece: a draft while it is edited, full quality when it is kept. */
 export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefined): PieceMesh {
   const [shown, setShown] = useState<ShownMesh>();
+  const [proxy, setProxy] = useState<BufferGeometry>();
   const [work, setWork] = useState<Pick<Job, "done" | "step">>();
   const [problem, setProblem] = useState<ErrorDetail>();
   const [calledOff, setCalledOff] = useState(false);
@@ -84,6 +87,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
           const server = Number(/dur=([\d.]+)/.exec(response.headers.get("Server-Timing") ?? "")?.[1]);
           const mesh = await unpack(data);
           const made = done;
+          setProxy(mesh.geometry);
           // A full mesh of the same recipe may have come first.
           setShown((now) =>
             now?.figures.quality === "full" && now.recipe === made
@@ -153,5 +157,5 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   }, []);
   const again = useCallback(() => setRound((now) => now + 1), []);
 
-  return { shown, work, problem, cancel, calledOff, again };
+  return { shown, proxy, work, problem, cancel, calledOff, again };
 }

@@ -2,6 +2,7 @@ import { type KeyboardEvent, useEffect, useId, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, detailOf, type Length, take } from "../api/client";
 import { mm } from "./format";
+import { useUnits } from "./units";
 
 interface Props {
   label: string;
@@ -37,7 +38,7 @@ export function LengthField({ label, help, value, range, step, slider, onChange 
       return;
     }
     try {
-      const length = await take(api.POST("/api/length", { body: { text } }));
+      const length = await take(api.POST("/api/length", { body: { text, ...useUnits.getState() } }));
       setRefused(undefined);
       const plain = /^[\d.,]+$/.test(length.text);
       onChange({ mm: length.mm, text: plain ? `${length.text} mm` : length.text }, true);

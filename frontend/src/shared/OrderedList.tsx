@@ -16,6 +16,10 @@ interface RowWords {
   name: string;
   figure: string;
   failure?: ErrorDetail;
+  /** What is doubtful about one that is applied. */
+  caution?: ErrorDetail;
+  /** A small drawing before the name. */
+  mark?: ReactNode;
   /** Whether it may be copied and taken away. */
   fixed?: boolean;
 }
@@ -77,7 +81,7 @@ interface RowProps<T extends ListItem> extends Props<T> {
 }
 
 function Row<T extends ListItem>({ item, index, items, words, open, choose, set, copyOf, rename, move, children }: RowProps<T>) {
-  const { name, figure, failure, fixed } = words(item, index);
+  const { name, figure, failure, caution, mark, fixed } = words(item, index);
   const [naming, setNaming] = useState(false);
   const opened = item.id === open;
   const sortable = useSortable({ id: item.id, disabled: naming });
@@ -134,7 +138,8 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
               if (event.key === "ArrowDown") move(item.id, (at) => at + 1);
             }}
           >
-            <span className={item.enabled ? "" : "quiet"}>{name}</span>
+            {mark}
+            <span className={item.enabled ? "ordered-name" : "ordered-name quiet"}>{name}</span>
             <span className="mono quiet">{figure}</span>
           </button>
         )}
@@ -170,6 +175,11 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
       {failure && item.enabled && (
         <p className="field-error" role="alert">
           Not applied: {failure.why}. {failure.remedy}.
+        </p>
+      )}
+      {caution && item.enabled && (
+        <p className="field-caution">
+          {caution.why[0].toUpperCase() + caution.why.slice(1)}. {caution.remedy}.
         </p>
       )}
       {opened && <div className="ordered-editor">{children(item, index)}</div>}

@@ -17,6 +17,8 @@ const KEYS: [string, string][] = [
   ["Shift while painting", "a straight line"],
   ["Alt ↑, Alt ↓", "move a correction up or down the list"],
   ["Esc", "close the correction that is open"],
+  ["[ and ]", "the section: see more of it, see it closer"],
+  ["M", "set a mark on the section where the pointer is"],
   ["X", "export"],
   ["/", "find a piece, on the shelf"],
   ["?", "this sheet"],

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Form, Spinner } from "react-bootstrap";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, bringPicture, take } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
 import { showError } from "../shared/notices";
@@ -58,6 +58,9 @@ export function Shelf() {
           value={query}
           onChange={(event) => setQuery(event.target.value)}
         />
+        <Link to="/workshop" className="btn btn-plain ms-auto">
+          Workshop
+        </Link>
       </header>
       <main className="shelf-body">
         <DropArea onFiles={(files) => bring.mutate(files)} busy={bring.isPending} />

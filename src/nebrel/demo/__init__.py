@@ -25,6 +25,36 @@ from nebrel.demo.pictures import (
 )
 from nebrel.store import Store
 
+_CRATER_BUILD_UP: list[dict[str, Any]] = [
+    {"kind": "picture", "id": "picture"},
+    {
+        "kind": "frame",
+        "id": "frame",
+        "height": "7 mm",
+        "wide": "6 mm",
+        "section": "rounded",
+    },
+    {
+        "kind": "shape",
+        "id": "plate",
+        "name": "Plate for the name",
+        "shape": {"kind": "rectangle", "wide": "74 mm", "tall": "17 mm", "corner": "4 mm"},
+        "height": "6.4 mm",
+        "y": "-42 mm",
+        "profile": {"kind": "chamfer", "reach": "0.8 mm"},
+    },
+    {
+        "kind": "text",
+        "id": "name",
+        "text": "West wall",
+        "face": "plain_heavy",
+        "capital": "8.5 mm",
+        "rule": "add",
+        "height": "1.2 mm",
+        "y": "-42 mm",
+    },
+]
+
 
 def fill(store: Store) -> None:
     """Put the demo pieces on an empty shelf; one that holds anything is left alone."""
@@ -91,7 +121,7 @@ def fill(store: Store) -> None:
         "West wall crater tile",
         "crater-elevations.png",
         as_png(craters()),
-        {"side": "160 mm", "depth": "8 mm", "backing": "3 mm"},
+        {"side": "160 mm", "depth": "6 mm", "backing": "2.4 mm", "build_up": _CRATER_BUILD_UP},
     )
 
 
@@ -160,6 +190,7 @@ def _add(store: Store, name: str, filename: str, data: bytes, settings: dict[str
                 "backing": settings["backing"],
                 "mapping": settings.get("mapping", "straight"),
                 "pins": settings.get("pins", []),
+                "build_up": settings.get("build_up", [{"kind": "picture", "id": "picture"}]),
             },
             "form": settings.get("form", {"kind": "panel"}),
         }

@@ -12,6 +12,8 @@ from nebrel.core.formats.heights import encode_heights
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.picture.flat_tones import find_tones, recognise_tones
 from nebrel.core.recipe.evaluation import form_spec
+from nebrel.core.recipe.models import HeightsStep
+from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.core.solid.build import form_map
 from nebrel.web.desk import OnDesk, attachment
 from nebrel.web.errors import ErrorBody
@@ -52,10 +54,16 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
         high_mm=np.round(found.high_mm, 4).tolist(),
         slope_deg=np.round(found.slope_deg, 1).tolist(),
         path_mm=points,
-        highest_mm=relief.highest_mm,
+        highest_mm=relief.top_mm,
         line_mm=recipe.printer.line_mm,
         layer_mm=recipe.printer.layer_mm,
     )
+
+
+@router.post("/chart")
+def chart(body: HeightsStep) -> list[float]:
+    """Heights above the underside of 256 tones from black to white, mm; 0 where it is cut."""
+    return [round(float(mm), 4) for mm in heights_of_tones(body)]
 
 
 @router.post("/outlines")

@@ -1,6 +1,7 @@
 import { Figure, FigureList } from "../../shared/Figure";
 import { count, mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { MadeWith } from "./MadeWith";
 import type { PanelProps } from "./PanelProps";
 
 export function FinishPanel({ recipe, figures, edit }: PanelProps) {
@@ -20,6 +21,7 @@ export function FinishPanel({ recipe, figures, edit }: PanelProps) {
           edit((now) => ({ ...now, finish: { ...now.finish, tolerance: value } }), "tolerance", resting)
         }
       />
+      <MadeWith recipe={recipe} edit={edit} />
       {figures && (
         <FigureList>
           <Figure name="Quality">{figures.quality}</Figure>
@@ -27,6 +29,9 @@ export function FinishPanel({ recipe, figures, edit }: PanelProps) {
           <Figure name="Vertices">{count(figures.mesh.vertices)}</Figure>
           <Figure name="Size">{figures.mesh.size_mm.map((side) => mm(side)).join(" × ")} mm</Figure>
           <Figure name="Volume">{mm(figures.mesh.volume_mm3 / 1000)} cm³</Figure>
+          <Figure name="Weight, solid">
+            {mm((figures.mesh.volume_mm3 / 1000) * (recipe.material?.density_g_cm3 ?? 1.24), 1)} g
+          </Figure>
           <Figure name="Surface">{mm(figures.mesh.area_mm2 / 100)} cm²</Figure>
           <Figure name="Closed">{figures.mesh.closed ? "yes" : "no"}</Figure>
           <Figure name="Manifold">{figures.mesh.manifold ? "yes" : "no"}</Figure>

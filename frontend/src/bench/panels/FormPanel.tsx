@@ -67,6 +67,19 @@ export function FormPanel({ recipe, figures, edit }: PanelProps) {
           onChange={(bend, resting) => set({ bend }, "bend", resting)}
         />
       )}
+      {form.kind === "arc" && wide && (
+        <LengthField
+          label="Bare radius"
+          value={{ mm: Number((wide / ((form.bend * Math.PI) / 180)).toFixed(3)) }}
+          range={[1, 2000]}
+          step={1}
+          help="Type it instead of the bend."
+          onChange={(radius, resting) => {
+            const bend = Math.min(350, Math.max(1, (wide / radius.mm) * (180 / Math.PI)));
+            set({ bend: Number(bend.toFixed(4)) }, "bend", resting);
+          }}
+        />
+      )}
       {form.kind === "globe" && (
         <LengthField
           label="Opening"
@@ -94,7 +107,6 @@ export function FormPanel({ recipe, figures, edit }: PanelProps) {
           {(form.kind === "tube" || form.kind === "globe") && (
             <Figure name="Bare diameter">{mm(wide / Math.PI)} mm</Figure>
           )}
-          {form.kind === "arc" && <Figure name="Bare radius">{mm(wide / ((form.bend * Math.PI) / 180))} mm</Figure>}
           <Figure name="Across">{mm(figures.mesh.size_mm[0], 2)} mm</Figure>
           <Figure name="Deep">{mm(figures.mesh.size_mm[1], 2)} mm</Figure>
           <Figure name="High">{mm(figures.mesh.size_mm[2], 2)} mm</Figure>

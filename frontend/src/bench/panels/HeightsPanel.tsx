@@ -1,150 +1,31 @@
 import type { Recipe } from "../../api/client";
-import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
 import { Switch } from "../../shared/Switch";
-import { usePictureStore } from "../picture/pictureStore";
-import { useInput } from "../picture/useInput";
+import { BuildUpList } from "../build/BuildUpList";
 import type { PanelProps } from "./PanelProps";
 
 type Heights = Recipe["heights"];
-type Pin = Heights["pins"][number];
 
-/** Pins to begin with: as the straight line stands now. */
-function firstPins({ raised, depth }: Heights): Pin[] {
-  const ends = raised === "light" ? [0, depth.mm] : [depth.mm, 0];
-  return [
-    { tone: 0, mm: { mm: ends[0] } },
-    { tone: 1, mm: { mm: ends[1] } },
-  ];
-}
-
-export function HeightsPanel({ recipe, figures, edit }: PanelProps) {
+export function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
   const { heights } = recipe;
-  const { tool, setTool } = usePictureStore();
-  const result = useInput(recipe, recipe.picture.corrections.length);
   const set = (change: Partial<Heights>, label: string, resting: boolean) =>
     edit((now) => ({ ...now, heights: { ...now.heights, ...change } }), label, resting);
-  const setPin = (index: number, change: Partial<Pin>, resting: boolean) =>
-    // From the state at the time: a typed length is understood a moment after it was typed.
-    edit(
-      (now) => ({
-        ...now,
-        heights: {
-          ...now.heights,
-          pins: now.heights.pins.map((pin, at) => (at === index ? { ...pin, ...change } : pin)),
-        },
-      }),
-      "pinned height",
-      resting,
-    );
+  const islands = figures?.heights.islands ?? [];
+  const remarks = figures?.heights.remarks?.filter((remark) => remark.entry_id === "") ?? [];
   return (
     <>
       <h2>Heights</h2>
-      <p className="intro">What the tones of the picture become, in millimetres.</p>
-      <Choice
-        label="Tones become"
-        value={heights.mapping}
-        options={[
-          ["straight", "a slope"],
-          ["chart", "pinned"],
-          ["plateaus", "plateaus"],
-        ]}
-        help={
-          heights.mapping === "straight"
-            ? "From the backing to the full depth in a straight line."
-            : heights.mapping === "chart"
-              ? "Exactly the typed height at each pinned tone, a smooth curve between."
-              : "Each tone its own flat height, or cut through; every spot takes the nearest."
-        }
-        onChange={(mapping) => {
-          const pins = heights.pins.length ? heights.pins : firstPins(heights);
-          const kept = mapping === "chart" ? pins.filter((pin) => pin.mm !== null) : pins;
-          const enough = mapping === "chart" && kept.length < 2 ? firstPins(heights) : kept;
-          set({ mapping, pins: mapping === "straight" ? heights.pins : enough }, "tones to heights", true);
-        }}
-      />
-      {heights.mapping === "straight" ? (
-        <>
-          <Choice
-            label="Stands high"
-            value={heights.raised}
-            options={[
-              ["light", "Light tones"],
-              ["dark", "Dark tones"],
-            ]}
-            onChange={(raised) => set({ raised }, "raised tones", true)}
-          />
-          <LengthField
-            label="Relief depth"
-            help="From the top of the backing to the highest point."
-            value={heights.depth}
-            range={[0.2, 20]}
-            step={0.1}
-            slider
-            onChange={(depth, resting) => set({ depth }, "relief depth", resting)}
-          />
-        </>
-      ) : (
-        <>
-          <div className="field d-flex gap-2 align-items-center">
-            <button
-              type="button"
-              className="chip"
-              aria-pressed={tool === "pick"}
-              onClick={() => setTool(tool === "pick" ? "none" : "pick")}
-            >
-              pin a tone in the picture
-            </button>
-          </div>
-          <ol className="pins" aria-label="Pinned tones">
-            {heights.pins.map((pin, index) => {
-              const gray = Math.round(pin.tone * 255);
-              const name = `Tone ${mm(pin.tone, 3)}`;
-              return (
-                <li key={`${pin.tone}-${index}`}>
-                  <span className="swatch" style={{ background: `rgb(${gray},${gray},${gray})` }} aria-hidden="true" />
-                  {pin.mm === null ? (
-                    <div className="field field-row pin-cut">
-                      <span>{name}</span>
-                      <span className="mono">cut through</span>
-                    </div>
-                  ) : (
-                    <LengthField
-                      label={name}
-                      value={pin.mm ?? { mm: 1 }}
-                      range={[0, 20]}
-                      step={0.1}
-                      onChange={(value, resting) => setPin(index, { mm: value }, resting)}
-                    />
-                  )}
-                  <div className="pin-actions">
-                    {heights.mapping === "plateaus" && (
-                      <button
-                        type="button"
-                        className="btn btn-sm btn-link"
-                        onClick={() => setPin(index, { mm: pin.mm === null ? { mm: 1 } : null }, true)}
-                      >
-                        {pin.mm === null ? "give it a height" : "cut through"}
-                      </button>
-                    )}
-                    <button
-                      type="button"
-                      className="btn btn-sm btn-link"
-                      disabled={heights.pins.length <= (heights.mapping === "chart" ? 2 : 1)}
-                      onClick={() => set({ pins: heights.pins.filter((_, at) => at !== index) }, "unpin a tone", true)}
-                    >
-                      unpin
-                    </button>
-                  </div>
-                </li>
-              );
-            })}
-          </ol>
-        </>
-      )}
+      <p className="intro">From the bottom up. Each entry joins what lies below it.</p>
+      <BuildUpList recipe={recipe} figures={figures} edit={edit} />
+      {remarks.map(({ error }) => (
+        <p key={error.what} className="field-caution" role="status">
+          {error.why[0].toUpperCase() + error.why.slice(1)}. {error.remedy}.
+        </p>
+      ))}
       <LengthField
         label="Backing"
         help="The solid thickness under the relief."
@@ -154,26 +35,48 @@ export function HeightsPanel({ recipe, figures, edit }: PanelProps) {
         slider
         onChange={(backing, resting) => set({ backing }, "backing", resting)}
       />
-      {heights.mapping !== "plateaus" && (
-        <LengthField
-          label="Smooth"
-          value={heights.smooth}
-          range={[0, 5]}
-          step={0.05}
-          slider
-          onChange={(smooth, resting) => set({ smooth }, "smoothing", resting)}
-        />
+      {(islands.length > 0 || heights.islands !== "keep") && (
+        <>
+          <Choice
+            label={islands.length === 1 ? "1 part is connected to nothing" : `${islands.length} parts are connected to nothing`}
+            value={heights.islands}
+            options={[
+              ["keep", "leave"],
+              ["drop", "drop"],
+              ["hold", "hold"],
+            ]}
+            help={
+              heights.islands === "hold"
+                ? "A thin plate under everything holds them."
+                : heights.islands === "drop"
+                  ? "Only the largest part is made."
+                  : "They are marked in the picture, and would come off the bed one by one."
+            }
+            onChange={(choice) => set({ islands: choice }, "loose parts", true)}
+          />
+          {heights.islands === "hold" && (
+            <LengthField
+              label="Holding plate"
+              value={heights.hold}
+              range={[0.2, 5]}
+              step={0.1}
+              onChange={(hold, resting) => set({ hold }, "holding plate", resting)}
+            />
+          )}
+        </>
       )}
-      {heights.mapping !== "plateaus" && heights.smooth.mm > 0 && (
-        <Switch label="Keep edges" value={heights.keep_edges} onChange={(keep_edges) => set({ keep_edges }, "edges", true)} />
-      )}
-      {result?.transparent && (
-        <Switch
-          label="Cut through what is dropped"
-          value={heights.cut_dropped}
-          onChange={(cut_dropped) => set({ cut_dropped }, "cut through", true)}
-        />
-      )}
+      <h3 className="mt-3">For a mould or a stamp</h3>
+      <NumberField
+        label="Draft"
+        unit="°"
+        help="Walls lean out by this from upright, so that a mould lets go."
+        value={heights.draft}
+        range={[0, 45]}
+        step={0.5}
+        onChange={(draft, resting) => set({ draft }, "draft", resting)}
+      />
+      <Switch label="Mirror, left for right" value={heights.mirror} onChange={(mirror) => set({ mirror }, "mirror", true)} />
+      <Switch label="Negative, high for low" value={heights.negative} onChange={(negative) => set({ negative }, "negative", true)} />
       {figures && (
         <FigureList>
           <Figure name="Lowest">{mm(figures.heights.lowest_mm, 3)} mm</Figure>
@@ -181,14 +84,23 @@ export function HeightsPanel({ recipe, figures, edit }: PanelProps) {
           {figures.mesh.bodies > 1 && <Figure name="Separate parts">{figures.mesh.bodies}</Figure>}
         </FigureList>
       )}
-      {heights.pins.length > 0 && heights.mapping !== "straight" && (
-        <Button size="sm" variant="plain" onClick={() => set({ pins: firstPins(heights) }, "pins", true)}>
-          Begin again with black and white
-        </Button>
-      )}
-      <p className="coming mt-4">
-        Shapes, lettering, frames, patterns and edge profiles will stand here. They are not built yet.
-      </p>
+      <div className="field">
+        <div className="field-label mb-1">Save the heights, in mm</div>
+        <div className="d-flex gap-2">
+          {(["tif", "png"] as const).map((ending) => (
+            <a
+              key={ending}
+              className="btn btn-sm btn-plain"
+              href={`/api/pieces/${piece.id}/heights.${ending}`}
+              download
+              onClick={() => void settle()}
+            >
+              {ending === "tif" ? "Float TIFF" : "16-bit PNG"}
+            </a>
+          ))}
+        </div>
+        <div className="field-help">Brought back to the shelf, they keep their millimetres.</div>
+      </div>
     </>
   );
 }

@@ -1,13 +1,15 @@
 import { type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { ProgressBar } from "react-bootstrap";
-import { type Correction, type Piece, postForBlob, type Recipe } from "../../api/client";
+import { type Correction, type Figures, type Piece, postForBlob, type Recipe } from "../../api/client";
 import { mm, size } from "../../shared/format";
 import { showError } from "../../shared/notices";
 import { useShortcuts } from "../../shared/useShortcuts";
 import { useBench } from "../benchStore";
+import { BuildOutlines, EntryHandles } from "../build/BuildHandles";
+import { useOutlines } from "../build/useOutlines";
 import type { OpenPiece } from "../usePiece";
 import { colourAt, draw, toneReader } from "./draw";
-import { type Frame, pxPerMm, screenPerMm, type Spot, toPlace, toShare } from "./frame";
+import { type Frame, pxPerMm, screenPerMm, type Spot, toPlace, toScreen, toShare } from "./frame";
 import { Handles } from "./Handles";
 import { usePictureStore, WHOLE } from "./pictureStore";
 import { SectionHandles } from "./SectionHandles";
@@ -19,6 +21,7 @@ interface Props {
   piece: Piece;
   recipe: Recipe;
   resting: boolean;
+  figures: Figures | undefined;
   edit: OpenPiece["edit"];
 }
 
@@ -27,8 +30,9 @@ const MOST_ZOOM = 64;
 const PAINTING = ["paint", "keep", "drop"];
 
 /** The picture as corrected, with rulers in mm, and the tools of the chosen correction. */
-export function PictureView({ piece, recipe, resting, edit }: Props) {
-  const { split, setSplit, stop } = useBench();
+export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
+  const { split, setSplit, stop, hover, spot: hovered } = useBench();
+  const outlines = useOutlines(recipe, stop === "heights");
   const view = usePictureStore();
   const { sight, tool, compare, before, marked, repeated, setSight, setBefore } = view;
   const host = useRef<HTMLElement>(null);
@@ -208,6 +212,10 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
   function move(event: PointerEvent<HTMLDivElement>) {
     const at = here(event);
     setSpot(at);
+    if (frame && stop !== "picture") {
+      const [u, v] = toShare(frame, at);
+      hover(u >= 0 && u <= 1 && v >= 0 && v <= 1 ? [u, v] : undefined);
+    }
     const now = gesture.current;
     if (!now) return;
     if (now.kind === "pan") {
@@ -336,13 +344,23 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
         onPointerCancel={() => {
           gesture.current = undefined;
         }}
-        onPointerLeave={() => setSpot(undefined)}
+        onPointerLeave={() => {
+          setSpot(undefined);
+          hover(undefined);
+        }}
         onDoubleClick={() => tool === "none" && setSight(WHOLE)}
       />
       {frame && shown && (
         <svg className="picture-overlay" width={room.width} height={room.height} aria-hidden="true">
           <Rulers frame={frame} room={room} edge={MARGIN} />
+          {!repeated && stop === "heights" && (
+            <BuildOutlines recipe={recipe} figures={figures} outlines={outlines} frame={frame} />
+          )}
           {!repeated && stop !== "picture" && <SectionHandles frame={frame} />}
+          {!repeated && stop === "heights" && (
+            <EntryHandles recipe={recipe} outlines={outlines} frame={frame} edit={edit} />
+          )}
+          {hovered && !spot && <HoverMark frame={frame} spot={hovered} />}
           {!repeated && <Handles step={step} frame={frame} shown={shown} change={change} />}
           <polyline
             ref={trace}
@@ -396,6 +414,12 @@ export function PictureView({ piece, recipe, resting, edit }: Props) {
       )}
     </section>
   );
+}
+
+/** Where the pointer is in the other view. */
+function HoverMark({ frame, spot }: { frame: Frame; spot: Spot }) {
+  const [x, y] = toScreen(frame, spot);
+  return <circle cx={x} cy={y} r="5" fill="none" stroke="#9A2B45" strokeWidth="2" pointerEvents="none" />;
 }
 
 /** The divider between before, on its left, and after. */

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -60,6 +61,15 @@ class Relief:
         tops = [entry.mm for entry in entries if entry.rule in ("replace", "highest")]
         own = float(self.field.mm.max())
         return max([own, *tops]) + added + (own if self.rule == "add" else 0.0)
+
+    @cached_property
+    def top_mm(self) -> float:
+        """The highest point, at a pixel or on the flat top of the last entry."""
+        field, there = self.joined()
+        kept = field.mm if there is None else field.mm[there]
+        last = self.above[-1:] if self.negative_mm <= 0 else ()
+        tops = [entry.mm for entry in last if entry.rule in ("replace", "highest")]
+        return max([float(kept.max()) if kept.size else 0.0, *tops])
 
     @property
     def picture_there(self) -> NDArray[np.bool_] | None:

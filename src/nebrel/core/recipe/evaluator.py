@@ -50,7 +50,7 @@ _LONGEST: dict[Quality, int | None] = {
     "screen": SCREEN_PIXELS,
     "full": None,
 }
-_VERSION = 5  # part of every key: raise it when a step computes something else than before
+_VERSION = 6  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
@@ -406,7 +406,9 @@ def draft_tolerance(recipe: Recipe) -> float:
 def _plain(values: Any) -> Any:
     """Settings without the words a length was typed in, which change nothing."""
     if isinstance(values, dict):
-        return {name: _plain(value) for name, value in values.items() if name != "text"}
+        if values.keys() == {"mm", "text"}:
+            return {"mm": values["mm"]}
+        return {name: _plain(value) for name, value in values.items()}
     return [_plain(value) for value in values] if isinstance(values, list) else values
 
 

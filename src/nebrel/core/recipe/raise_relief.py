@@ -65,9 +65,7 @@ def range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float
             return relief.plateaus[0].mm, relief.plateaus[-1].mm
     field, there = relief.joined()
     kept = field.mm if there is None else field.mm[there]
-    last = relief.above[-1:] if as_raised else ()
-    tops = [entry.mm for entry in last if entry.rule in ("replace", "highest")]
-    return float(kept.min()), max([float(kept.max()), *tops])
+    return float(kept.min()), relief.top_mm
 
 
 def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:

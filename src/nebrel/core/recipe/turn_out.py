@@ -46,16 +46,13 @@ def turn_out(recipe: Recipe, relief: Relief) -> TurnedOut:
 
 def _negative(relief: Relief) -> Relief:
     """Upside down between the backing and the top."""
-    field, there = relief.joined()
-    tops = [entry.mm for entry in relief.above if entry.rule in ("replace", "highest")]
-    top = max([float(field.mm.max() if there is None else field.mm[there].max()), *tops])
     if relief.backing_mm <= 0:
         raise InvalidValue(
             "negative",
             "without a backing its lowest spots would have no thickness",
             "The nearest that works is a backing of 0.2 mm",
         )
-    return replace(relief, negative_mm=top + relief.backing_mm)
+    return replace(relief, negative_mm=relief.top_mm + relief.backing_mm)
 
 
 def doubts(recipe: Recipe, low_mm: float, high_mm: float) -> list[Remark]:

@@ -1,0 +1,237 @@
+import { useState } from "react";
+import { api, detailOf, type Recipe, take } from "../../api/client";
+import { Button } from "../../shared/Button";
+import { Choice } from "../../shared/Choice";
+import { mm } from "../../shared/format";
+import { LengthField } from "../../shared/LengthField";
+import { showError } from "../../shared/notices";
+import { NumberField } from "../../shared/NumberField";
+import { Switch } from "../../shared/Switch";
+import { usePictureStore } from "../picture/pictureStore";
+import { useInput } from "../picture/useInput";
+import type { OpenPiece } from "../usePiece";
+import { ProfileFields } from "./ProfileFields";
+import type { Heights } from "./entries";
+import { firstPins, ToneChart } from "./ToneChart";
+
+type Pin = Heights["pins"][number];
+
+/** What the tones of the picture become. */
+export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
+  const { heights } = recipe;
+  const { tool, setTool } = usePictureStore();
+  const [looking, setLooking] = useState(false);
+  const result = useInput(recipe, recipe.picture.corrections.length);
+  // From the state at the time: a typed length is understood a moment after it was typed.
+  const change = (next: (now: Heights) => Partial<Heights>, label: string, resting: boolean) =>
+    edit((now) => ({ ...now, heights: { ...now.heights, ...next(now.heights) } }), label, resting);
+  const set = (part: Partial<Heights>, label: string, resting: boolean) => change(() => part, label, resting);
+  const setPin = (index: number, part: Partial<Pin>, resting: boolean) =>
+    change(
+      (now) => ({ pins: now.pins.map((pin, at) => (at === index ? { ...pin, ...part } : pin)) }),
+      "pinned height",
+      resting,
+    );
+
+  async function recognise() {
+    setLooking(true);
+    try {
+      const found = await take(api.POST("/api/tones", { body: { recipe } }));
+      const top = heights.depth.mm;
+      const share = (tone: number) => (heights.raised === "light" ? tone : 1 - tone);
+      const pins = found.tones.map((tone) => ({ tone, mm: { mm: Number((share(tone) * top).toFixed(2)) } }));
+      set({ mapping: "plateaus", pins }, "recognise the flat tones", true);
+    } catch (error) {
+      showError(detailOf(error));
+    } finally {
+      setLooking(false);
+    }
+  }
+
+  return (
+    <>
+      <Choice
+        label="Tones become"
+        value={heights.mapping}
+        options={[
+          ["straight", "a slope"],
+          ["chart", "pinned"],
+          ["plateaus", "plateaus"],
+        ]}
+        help={
+          heights.mapping === "straight"
+            ? "From the backing to the full depth in a straight line."
+            : heights.mapping === "chart"
+              ? "Exactly the typed height at each pinned tone, a smooth curve between."
+              : "Each tone its own flat height, or cut through; every spot takes the nearest."
+        }
+        onChange={(mapping) => {
+          const pins = heights.pins.length ? heights.pins : firstPins(heights);
+          const kept = mapping === "chart" ? pins.filter((pin) => pin.mm !== null) : pins;
+          const enough = mapping === "chart" && kept.length < 2 ? firstPins(heights) : kept;
+          set({ mapping, pins: mapping === "straight" ? heights.pins : enough }, "tones to heights", true);
+        }}
+      />
+      <ToneChart recipe={recipe} set={(next, resting) => change(next, "tone chart", resting)} />
+      {heights.mapping === "straight" ? (
+        <>
+          <Choice
+            label="Stands high"
+            value={heights.raised}
+            options={[
+              ["light", "Light tones"],
+              ["dark", "Dark tones"],
+            ]}
+            onChange={(raised) => set({ raised }, "raised tones", true)}
+          />
+          <LengthField
+            label="Relief depth"
+            help="From the top of the backing to the highest point."
+            value={heights.depth}
+            range={[0.2, 20]}
+            step={0.1}
+            slider
+            onChange={(depth, resting) => set({ depth }, "relief depth", resting)}
+          />
+        </>
+      ) : (
+        <>
+          <div className="field d-flex gap-2 align-items-center flex-wrap">
+            <button
+              type="button"
+              className="chip"
+              aria-pressed={tool === "pick"}
+              onClick={() => setTool(tool === "pick" ? "none" : "pick")}
+            >
+              pin a tone in the picture
+            </button>
+            {heights.mapping === "plateaus" && (
+              <button type="button" className="chip" disabled={looking} onClick={() => void recognise()}>
+                recognise the flat tones
+              </button>
+            )}
+          </div>
+          <Pins heights={heights} setPin={setPin} set={set} />
+        </>
+      )}
+      {heights.mapping !== "plateaus" ? (
+        <>
+          <LengthField
+            label="Smooth"
+            value={heights.smooth}
+            range={[0, 5]}
+            step={0.05}
+            slider
+            onChange={(smooth, resting) => set({ smooth }, "smoothing", resting)}
+          />
+          {heights.smooth.mm > 0 && (
+            <Switch
+              label="Keep edges"
+              value={heights.keep_edges}
+              onChange={(keep_edges) => set({ keep_edges }, "edges", true)}
+            />
+          )}
+          <NumberField
+            label="Squeeze large steps"
+            help="For photographs and depth pictures: fine detail is kept while large differences shrink."
+            value={heights.compression.strength}
+            range={[0, 1]}
+            step={0.05}
+            onChange={(strength, resting) =>
+              change((now) => ({ compression: { ...now.compression, strength } }), "relief compression", resting)
+            }
+          />
+          {heights.compression.strength > 0 && (
+            <NumberField
+              label="Detail"
+              value={heights.compression.detail}
+              range={[0, 1]}
+              step={0.05}
+              onChange={(detail, resting) =>
+                change((now) => ({ compression: { ...now.compression, detail } }), "relief detail", resting)
+              }
+            />
+          )}
+        </>
+      ) : (
+        <ProfileFields
+          profile={heights.profile}
+          set={(profile, resting) => set({ profile }, "edge profile", resting)}
+        />
+      )}
+      {result?.transparent && (
+        <Switch
+          label="Cut through what is dropped"
+          value={heights.cut_dropped}
+          onChange={(cut_dropped) => set({ cut_dropped }, "cut through", true)}
+        />
+      )}
+      {result?.transparent && heights.cut_dropped && heights.mapping !== "plateaus" && (
+        <ProfileFields
+          profile={heights.profile}
+          set={(profile, resting) => set({ profile }, "edge profile", resting)}
+        />
+      )}
+    </>
+  );
+}
+
+interface PinsProps {
+  heights: Heights;
+  setPin: (index: number, part: Partial<Pin>, resting: boolean) => void;
+  set: (part: Partial<Heights>, label: string, resting: boolean) => void;
+}
+
+function Pins({ heights, setPin, set }: PinsProps) {
+  return (
+    <>
+      <ol className="pins" aria-label="Pinned tones">
+        {heights.pins.map((pin, index) => {
+          const gray = Math.round(pin.tone * 255);
+          const name = `Tone ${mm(pin.tone, 3)}`;
+          return (
+            <li key={`${pin.tone}-${index}`}>
+              <span className="swatch" style={{ background: `rgb(${gray},${gray},${gray})` }} aria-hidden="true" />
+              {pin.mm === null ? (
+                <div className="field field-row pin-cut">
+                  <span>{name}</span>
+                  <span className="mono">cut through</span>
+                </div>
+              ) : (
+                <LengthField
+                  label={name}
+                  value={pin.mm ?? { mm: 1 }}
+                  range={[0, 20]}
+                  step={0.1}
+                  onChange={(value, resting) => setPin(index, { mm: value }, resting)}
+                />
+              )}
+              <div className="pin-actions">
+                {heights.mapping === "plateaus" && (
+                  <button
+                    type="button"
+                    className="btn btn-sm btn-link"
+                    onClick={() => setPin(index, { mm: pin.mm === null ? { mm: 1 } : null }, true)}
+                  >
+                    {pin.mm === null ? "give it a height" : "cut through"}
+                  </button>
+                )}
+                <button
+                  type="button"
+                  className="btn btn-sm btn-link"
+                  disabled={heights.pins.length <= (heights.mapping === "chart" ? 2 : 1)}
+                  onClick={() => set({ pins: heights.pins.filter((_, at) => at !== index) }, "unpin a tone", true)}
+                >
+                  unpin
+                </button>
+              </div>
+            </li>
+          );
+        })}
+      </ol>
+      <Button size="sm" variant="plain" onClick={() => set({ pins: firstPins(heights) }, "pins", true)}>
+        Begin again with black and white
+      </Button>
+    </>
+  );
+}

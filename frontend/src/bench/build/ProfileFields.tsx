@@ -1,0 +1,67 @@
+import { Form } from "react-bootstrap";
+import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
+import type { Heights } from "./entries";
+
+type Profile = Heights["profile"];
+
+const KINDS: [Profile["kind"], string][] = [
+  ["sharp", "sharp"],
+  ["chamfer", "chamfer"],
+  ["round", "round"],
+  ["cove", "cove"],
+  ["pillow", "pillow"],
+];
+
+interface Props {
+  profile: Profile;
+  set: (profile: Profile, resting: boolean) => void;
+}
+
+/** How something ends at its outline. */
+export function ProfileFields({ profile, set }: Props) {
+  return (
+    <>
+      <div className="field field-row">
+        <label htmlFor="edge-profile">Edge</label>
+        <Form.Select
+          id="edge-profile"
+          className="w-auto"
+          value={profile.kind}
+          onChange={(event) => {
+            const kind = event.target.value as Profile["kind"];
+            const reach = { mm: kind === "pillow" ? 0 : profile.reach.mm || 1 };
+            set({ ...profile, kind, reach }, true);
+          }}
+        >
+          {KINDS.map(([kind, words]) => (
+            <option key={kind} value={kind}>
+              {words}
+            </option>
+          ))}
+        </Form.Select>
+      </div>
+      {profile.kind !== "sharp" && (
+        <LengthField
+          label="Reach"
+          help={profile.kind === "pillow" ? "How far in from the edge it rises; 0 to the middle." : "How far in from the edge."}
+          value={profile.reach}
+          range={[0, 20]}
+          step={0.1}
+          slider
+          onChange={(reach, resting) => set({ ...profile, reach }, resting)}
+        />
+      )}
+      {profile.kind === "pillow" && (
+        <NumberField
+          label="Softness"
+          help="0 is a roof, 1 a dome."
+          value={profile.softness}
+          range={[0, 1]}
+          step={0.05}
+          onChange={(softness, resting) => set({ ...profile, softness }, resting)}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,30 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, type Recipe, takeAs } from "../../api/client";
+import { pictureKey } from "../picture/useCorrected";
+import type { Entry } from "./entries";
+
+export interface Outlines {
+  /** The entries as they were when the outlines were made. */
+  entries: Entry[];
+  loops: Map<string, [number, number][][]>;
+}
+
+/** Where the entries of the build-up lie, as the core laid them out. */
+export function useOutlines(recipe: Recipe, wanted: boolean): Outlines | undefined {
+  const entries = recipe.heights.build_up;
+  const query = useQuery({
+    queryKey: ["outlines", pictureKey(recipe), recipe.form.kind],
+    queryFn: async (): Promise<Outlines> => {
+      const found = await takeAs<{ entry_id: string; loops: [number, number][][] }[]>(
+        api.POST("/api/outlines", { body: { recipe } }),
+      );
+      return { entries, loops: new Map(found.map(({ entry_id, loops }) => [entry_id, loops])) };
+    },
+    enabled: wanted && entries.length > 1,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 10_000,
+    retry: false,
+  });
+  return query.data;
+}
