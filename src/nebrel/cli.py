@@ -44,14 +44,12 @@ def _parser() -> argparse.ArgumentParser:
     relief.add_argument(
         "--depth",
         type=_length,
-        default=3.0,
         metavar="MM",
         help="from the backing to the highest point (3)",
     )
     relief.add_argument(
         "--backing",
         type=_length,
-        default=1.0,
         metavar="MM",
         help="solid thickness below the relief (1)",
     )
@@ -89,9 +87,7 @@ def _parser() -> argparse.ArgumentParser:
     heights.add_argument("picture", type=Path, metavar="PICTURE")
     heights.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.tif")
     heights.add_argument("--wide", type=_length, metavar="MM", help="width of the piece")
-    heights.add_argument(
-        "--depth", type=_length, default=3.0, metavar="MM", help="relief depth (3)"
-    )
+    heights.add_argument("--depth", type=_length, metavar="MM", help="relief depth (3)")
     heights.add_argument("--raise", dest="raised", choices=["light", "dark"], default="light")
     _add_heights_options(heights)
     heights.set_defaults(run=_heights)
@@ -220,15 +216,25 @@ def _recipe(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
     """The recipe that relief and heights share."""
     from nebrel.core.recipe.models import load_recipe
 
+    kept = picture.heights  # a file that says what its tones are worth is taken at its word
     along, side = "wide", options.wide
+    if side is None and kept is not None and getattr(options, "tall", None) is None:
+        side = kept.wide_mm
     if getattr(options, "tall", None) is not None:
         along, side = "tall", options.tall
     elif side is None:
         along, side = ("wide" if picture.cols >= picture.rows else "tall"), 100.0
-    heights = {"raised": options.raised, "depth": options.depth, "smooth": options.smooth}
+    own_depth, own_backing = (3.0, 1.0) if kept is None else (kept.white_mm, 0.0)
+    if kept is not None and kept.lowest_mm < 0.05:
+        own_backing = 1.0
+    depth = own_depth if options.depth is None else options.depth
+    heights = {"raised": options.raised, "depth": depth, "smooth": options.smooth}
+    if kept is not None:
+        heights["cut_dropped"] = True
     if options.tones:
         heights |= {"mapping": "plateaus", "pins": options.tones}
-    heights["backing"] = more.pop("backing")
+    backing = more.pop("backing")
+    heights["backing"] = own_backing if backing is None else backing
     return load_recipe(
         {"picture": {"sha256": "0" * 64, "along": along, "side": side}, "heights": heights} | more
     )

@@ -36,12 +36,16 @@ def compress_relief(heights: Floats, strength: float, detail: float) -> Floats:
     low, high = float(heights.min()), float(heights.max())
     if (strength <= 0 and detail <= 0) or high <= low:
         return heights
-    across = np.diff(heights, axis=1)
-    down = np.diff(heights, axis=0)
-    usual = _usual(across, down)
+    across, down = np.zeros_like(heights), np.zeros_like(heights)
+    across[:, :-1] = np.diff(heights, axis=1)
+    down[:-1] = np.diff(heights, axis=0)
+    slope = np.hypot(across, down)
+    usual = _usual(slope)
     if usual <= 0:
         return heights
-    flat = integrate(_attenuate(across, usual, strength), _attenuate(down, usual, strength))
+    # One factor for both directions, so that detail on a slope keeps its shape.
+    kept = _attenuate(slope / np.float32(usual), strength)
+    flat = integrate((across * kept)[:, :-1], (down * kept)[:-1])
     sigma = max(2.0, _BASE_SHARE * max(heights.shape))
     base = cv2.GaussianBlur(flat, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
     found = base * np.float32(1 - 0.8 * strength) + (flat - base) * np.float32(1 + 2 * detail)
@@ -80,24 +84,23 @@ def integrate(across: Floats, down: Floats) -> Floats:
     return found.astype(np.float32)
 
 
-def _usual(across: Floats, down: Floats) -> float:
+def _usual(slope: Floats) -> float:
     """The size of an ordinary difference; flat ground does not count."""
-    step = max(1, int(np.sqrt(across.size / 500_000)))
-    some = np.abs(np.concatenate([across[::step, ::step].ravel(), down[::step, ::step].ravel()]))
+    step = max(1, int(np.sqrt(slope.size / 500_000)))
+    some = slope[::step, ::step].ravel()
     some = some[some > max(1e-9, float(some.max()) * 1e-5)]
     return float(np.median(some)) if some.size else 0.0
 
 
-def _attenuate(step: Floats, usual: float, strength: float) -> Floats:
+def _attenuate(size: Floats, strength: float) -> Floats:
+    """What is kept of a slope that is so many times the usual one."""
     if strength <= 0:
-        return step
-    size = np.abs(step) / np.float32(usual)
-    # Straight for what is usual, by the logarithm beyond.
+        return np.ones_like(size)
+    # All of what is usual, by the logarithm beyond.
     steep = np.float32(0.15 + 2 * strength)
-    kept = np.log1p(steep * size) / (steep * np.maximum(size, np.float32(1e-9)))
-    kept *= np.float32(1) / np.float32(np.log1p(steep) / steep)
-    ends = np.float32(_MOST_STEP * (1.6 - strength))
+    much = np.maximum(size, np.float32(1))
+    kept = np.log1p(steep * much) / (much * np.log1p(steep))
     # What is far steeper still is an edge between two things: most of it is left out.
-    kept *= 1 / (1 + (size / ends) ** 4 * np.float32(strength))
-    whole = step * kept.astype(np.float32)
-    return np.where(size < 1e-6, step, whole).astype(np.float32)
+    ends = np.float32(_MOST_STEP * (1.6 - strength))
+    found: Floats = kept / (1 + (size / ends) ** 4 * np.float32(strength))
+    return found.astype(np.float32)

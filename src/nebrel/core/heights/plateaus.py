@@ -87,8 +87,15 @@ def _nearest(flat: Floats, where: NDArray[np.bool_]) -> Floats:
     return tones[nearest]
 
 
-def spread_inside(values: Floats, inside: NDArray[np.bool_]) -> Floats:
-    """Values of the nearest pixel inside, everywhere; so that a wall has no rim."""
+def spread_inside(values: Floats, cover: Floats) -> Floats:
+    """Values of the nearest place that is wholly covered, everywhere; so that a wall has no rim.
+
+    Next to a soft border the values are mixed with what lies beyond it, and are left out too;
+    next to a hard one they are kept.
+    """
+    inside = cover > 0.9
     if inside.all() or not inside.any():
         return values
-    return _nearest(values, inside)
+    spread = _nearest(values, inside)
+    soft = ((cover > 0.02) & (cover < 0.98)).any()
+    return spread if soft else np.where(inside, values, spread)

@@ -90,7 +90,11 @@ def decode(source: Path | bytes, name: str = "", limits: PictureLimits | None = 
         file_format=header.file_format,
         notes=tuple(notes),
     )
-    return _collapse_gray(picture)
+    picture = _collapse_gray(picture)
+    scale = header.scale or {}
+    if "white_mm" in scale and picture.bit_depth == 16 and picture.pixels.ndim == 2:
+        return as_heights(picture, scale["white_mm"], scale["wide_mm"])
+    return picture
 
 
 def _load(path: Path, name: str, limits: PictureLimits) -> bytes:
@@ -183,14 +187,10 @@ def _dpi(image: Image.Image) -> float | None:
 
 
 def _read_pixels(data: bytes, name: str, header: _Header) -> Picture:
-    scale = header.scale
     if header.file_format == "TIFF":
-        return _read_tiff(data, name, scale)
+        return _read_tiff(data, name, header.scale)
     if header.file_format == "PNG" and data[24] == 16:
-        picture = _read_png16(data, name, header.transparent)
-        if scale and "white_mm" in scale and picture.pixels.ndim == 2:
-            picture = as_heights(picture, scale["white_mm"], scale["wide_mm"])
-        return picture
+        return _read_png16(data, name, header.transparent)
     return _read_common(data)
 
 

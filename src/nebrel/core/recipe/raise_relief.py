@@ -85,7 +85,7 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
     cover = alpha if step.cut_dropped else None
     plateaus: tuple[Plateau, ...] = ()
     if cover is not None:
-        tone = spread_inside(tone, cover > 0.9)
+        tone = spread_inside(tone, cover)
     if step.mapping == "plateaus":
         found, mm = part_tones(
             tone,
