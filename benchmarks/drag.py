@@ -1,8 +1,9 @@
-"""From a changed depth in the bench to the new 3D frame, in headless Chromium.
+"""From a changed depth, and from a dragged shape, to the new 3D frame, in headless Chromium.
 
-A 1024 x 1024 picture is brought to a server of its own; the depth slider moves step by step.
-Each step is timed from the key event to the animation frame after the new mesh was drawn, and
-split by what the server and the transfer took. Also prints what the first load transfers.
+A 1024 x 1024 picture is brought to a server of its own; the depth slider moves step by step,
+then a shape is dragged over the picture. Each step is timed from the key or pointer event to
+the animation frame after the new mesh was drawn, and split by what the server and the transfer
+took. Also prints what the first load transfers.
 
     python benchmarks/drag.py [--steps 60]
 """
@@ -33,7 +34,8 @@ PORT = 8799
 WATCH = """() => {
     window.steps = [];
     let pressed = 0;
-    window.addEventListener("input", (event) => { pressed = event.timeStamp; }, true);
+    for (const kind of ["input", "pointermove"])
+        window.addEventListener(kind, (event) => { pressed = event.timeStamp; }, true);
     new PerformanceObserver((list) => {
         for (const entry of list.getEntriesByName("nebrel draft"))
             requestAnimationFrame(() => window.steps.push({
@@ -58,17 +60,22 @@ def main() -> None:
         serve = [sys.executable, "-m", "nebrel", "serve", "--port", str(PORT), "--data", folder]
         server = subprocess.Popen(serve, stdout=subprocess.DEVNULL)
         try:
-            steps = _drive(picture, count, Path(folder) / "profile")
+            depth, shape = _drive(picture, count, Path(folder) / "profile")
         finally:
             server.terminate()
             server.wait()
-    print(f"1024 x 1024 picture, {len(steps)} steps, ms     median     95 %")
-    for name in ("total", "server", "transfer", "drawing"):
-        values = [step[name] for step in steps]
-        print(f"{name:36} {np.median(values):8.0f} {np.percentile(values, 95):8.0f}")
+    for moved, steps in (("depth", depth), ("a shape of the build-up", shape)):
+        print(f"1024 x 1024, {moved} moved {len(steps)} times, ms")
+        print(f"{'':36}   median     95 %")
+        for name in ("total", "server", "transfer", "drawing"):
+            values = [step[name] for step in steps]
+            print(f"{name:36} {np.median(values):8.0f} {np.percentile(values, 95):8.0f}")
 
 
-def _drive(picture: Path, count: int, profile: Path) -> list[dict[str, float]]:
+Steps = list[dict[str, float]]
+
+
+def _drive(picture: Path, count: int, profile: Path) -> tuple[Steps, Steps]:
     url = f"http://127.0.0.1:{PORT}/"
     for _ in range(300):
         try:
@@ -102,9 +109,24 @@ def _drive(picture: Path, count: int, profile: Path) -> list[dict[str, float]]:
         for step in range(count):
             slider.press("ArrowRight")
             page.wait_for_function("wanted => window.steps.length >= wanted", arg=step + 1)
-        steps: list[dict[str, float]] = page.evaluate("window.steps")
+        depth: Steps = page.evaluate("window.steps")
+        page.get_by_role("button", name="Add", exact=True).click()
+        page.get_by_role("button", name="Shape rectangle").click()
+        page.get_by_text("closed, within").wait_for(timeout=60_000)
+        page.locator("[data-grip='Entry']").wait_for()
+        box = page.locator("[data-grip='Entry']").bounding_box()
+        assert box
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 4
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.evaluate("window.steps = []")
+        for step in range(count):
+            page.mouse.move(x + 0.9 * (step + 1), y + 0.5 * (step + 1))
+            page.wait_for_function("wanted => window.steps.length >= wanted", arg=step + 1)
+        page.mouse.up()
+        shape: Steps = page.evaluate("window.steps")
         context.close()
-    return steps
+    return depth, shape
 
 
 if __name__ == "__main__":

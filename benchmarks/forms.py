@@ -11,10 +11,12 @@ import statistics
 import time
 from typing import Any
 
+import cv2
 import fast_simplification
 import numpy as np
 
 from nebrel.core.data import Picture
+from nebrel.core.heights.compress import compress_relief
 from nebrel.core.heights.section import cut_section
 from nebrel.core.outline.trace import trace
 from nebrel.core.recipe.evaluation import Evaluation
@@ -126,6 +128,31 @@ def section(side: int = 2000) -> None:
     print(f"section at {side * side / 1e6:g} megapixels: median {statistics.median(spent):.1f} ms")
 
 
+def compression(side: int = 1024) -> None:
+    rng = np.random.default_rng(0)
+    y, x = np.mgrid[0:side, 0:side] / side
+    land = 12 * x + 6 * np.sin(3 * y)
+    for _ in range(14):
+        cx, cy, radius = rng.random(3) * (1, 1, 0.2) + (0, 0, 0.06)
+        land += (np.hypot(x - cx, y - cy) < radius) * rng.uniform(3, 9)
+    detail = smooth_noise(side, side, 60, 3, 3)
+    detail = 0.15 * (detail - cv2.GaussianBlur(detail, (0, 0), 6)) / detail.std()
+    true = (land + detail).astype(np.float32)
+
+    def likeness(heights: np.ndarray) -> float:
+        fine = heights - cv2.GaussianBlur(heights, (0, 0), 6)
+        wanted = detail - cv2.GaussianBlur(detail, (0, 0), 6)
+        return float(np.corrcoef(fine.ravel(), wanted.ravel())[0, 1])
+
+    start = time.perf_counter()
+    squeezed = compress_relief(true, 0.8, 0.3) / 10
+    spent = time.perf_counter() - start
+    print(
+        f"compression of {side} x {side} to a tenth of {np.ptp(true):.1f} mm, {spent:.1f} s: "
+        f"fine detail correlates {likeness(squeezed):.3f}; linear scaling {likeness(true / 10):.3f}"
+    )
+
+
 def tube_against_grid(side: int, with_grid: bool) -> None:
     y, x = np.mgrid[0:side, 0:side]
     cell = side / 8
@@ -176,5 +203,6 @@ if __name__ == "__main__":
     outlines()
     plateaus()
     section()
+    compression()
     thickness()
     tube_against_grid(chosen.side, not chosen.no_grid)

@@ -49,7 +49,13 @@ export function PieceScene({ shown, proxy, look, onScale }: Props) {
         </>
       )}
       <Piece shown={shown} look={look} />
-      {proxy && <SectionInSpace proxy={proxy} liftMm={shown.figures.form.lift_mm ?? 0} />}
+      {proxy && (
+        <SectionInSpace
+          proxy={proxy}
+          liftMm={shown.figures.form.lift_mm ?? 0}
+          sizeMm={Math.max(...shown.figures.mesh.size_mm)}
+        />
+      )}
       <Shadow box={box} />
       <Rulers box={box} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />

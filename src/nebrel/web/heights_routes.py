@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from fastapi import APIRouter, Query, Response
 
+from nebrel.core.data import HeightField
 from nebrel.core.formats.heights import encode_heights
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.picture.flat_tones import find_tones, recognise_tones
 from nebrel.core.recipe.evaluation import form_spec
-from nebrel.core.recipe.models import HeightsStep
+from nebrel.core.recipe.models import HeightsStep, Recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.core.solid.build import form_map
 from nebrel.web.desk import OnDesk, attachment
@@ -23,6 +24,8 @@ from nebrel.web.schemas import (
     ReportIn,
     SectionIn,
     SectionOut,
+    SpotIn,
+    SpotOut,
     TonesOut,
 )
 
@@ -39,12 +42,7 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
     recipe = body.recipe
     relief = desk.originals.relief(recipe)
     field = relief.field
-
-    def place(share: tuple[float, float]) -> tuple[float, float]:
-        u = 1 - share[0] if recipe.heights.mirror else share[0]
-        return u * field.wide_mm, (1 - share[1]) * field.tall_mm
-
-    start, end = place(body.start), place(body.end)
+    start, end = _place(recipe, field, body.start), _place(recipe, field, body.end)
     found = cut_section(relief, start, end, body.parts)
     path = section_path(form_map(form_spec(recipe), relief), start, end, found)
     points: list[tuple[float, float, float]] = [tuple(p) for p in np.round(path, 3).tolist()]
@@ -58,6 +56,21 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
         line_mm=recipe.printer.line_mm,
         layer_mm=recipe.printer.layer_mm,
     )
+
+
+@router.post("/spot")
+def spot(desk: OnDesk, body: SpotIn) -> SpotOut:
+    """The height of one spot with the whole build-up, at full resolution."""
+    relief = desk.originals.relief(body.recipe)
+    x, y = _place(body.recipe, relief.field, body.at)
+    height, there = relief.at(np.array([x]), np.array([y]))
+    return SpotOut(height_mm=round(float(height[0]), 4), there=bool(there[0]))
+
+
+def _place(recipe: Recipe, field: HeightField, share: tuple[float, float]) -> tuple[float, float]:
+    """A spot of the picture in mm from the lower left corner of the heights."""
+    u = 1 - share[0] if recipe.heights.mirror else share[0]
+    return u * field.wide_mm, (1 - share[1]) * field.tall_mm
 
 
 @router.post("/chart")

@@ -13,7 +13,6 @@ from nebrel.core.errors import NotFound
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import default_recipe
-from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.web.desk import OnDesk, attachment, file_name
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.schemas import (
@@ -44,9 +43,8 @@ router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for st
 def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
     """What a picture is after its corrections."""
     found = desk.corrected(body.recipe, body.quality, body.upto)
-    work, heights = found.work, body.recipe.heights
+    work = found.work
     tone = work.tone
-    raised = heights_of_tones(heights)
     shares = np.diag([1 / (work.cols - 1), 1 / (work.rows - 1), 1.0]) @ work.place
     return CorrectedOut(
         key=found.key,
@@ -59,7 +57,6 @@ def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
         kept=1.0 if work.alpha is None else float(work.alpha.mean()),
         failures=[FailureOut(index=f.index, error=detail(f.error)) for f in found.failures],
         histogram=histogram(tone).tolist(),
-        heights_mm=[round(float(mm), 4) for mm in raised],
         levels=find_levels(tone),
     )
 

@@ -239,7 +239,6 @@ class CorrectedOut(BaseModel):
     kept: float = Field(description="share of the area that is not transparent")
     failures: list[FailureOut]
     histogram: list[float] = Field(description="share of the pixels in 128 equal steps of tone")
-    heights_mm: list[float] = Field(description="height of 256 tones from black to white, mm")
     levels: tuple[float, float] = Field(description="black and white point as found")
 
 
@@ -271,6 +270,20 @@ class SectionOut(BaseModel):
     highest_mm: float = Field(description="of the whole piece")
     line_mm: float = Field(description="a nozzle line, for the comb")
     layer_mm: float = Field(description="a print layer, for the comb")
+
+
+class SpotIn(BaseModel):
+    """A spot of a piece, shares from the upper left corner of its picture."""
+
+    recipe: Recipe
+    at: tuple[float, float]
+
+
+class SpotOut(BaseModel):
+    """What is there."""
+
+    height_mm: float
+    there: bool
 
 
 class OutlinesIn(BaseModel):

@@ -1,10 +1,10 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type PointerEvent, useRef } from "react";
-import { api, type Recipe, take } from "../../api/client";
+import type { Recipe } from "../../api/client";
 import { mm } from "../../shared/format";
 import { histogramPath } from "../picture/editors/Histogram";
 import { useInput } from "../picture/useInput";
 import type { Heights } from "./entries";
+import { useChart } from "./useChart";
 
 const WIDE = 260;
 const TALL = 132;
@@ -34,21 +34,14 @@ export function ToneChart({ recipe, set }: Props) {
   const { heights } = recipe;
   const input = useInput(recipe, recipe.picture.corrections.length);
   const held = useRef<{ tone: number; top: number }>(undefined);
-  const drawn = useQuery({
-    queryKey: ["chart", JSON.stringify({ ...heights, build_up: [] })],
-    queryFn: () => take(api.POST("/api/chart", { body: { ...heights, build_up: [{ kind: "picture", id: "picture", name: "", enabled: true, rule: "replace" }] } })),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: 10_000,
-    retry: false,
-  });
+  const drawn = useChart(recipe);
   const backing = heights.backing.mm;
   const pins = heights.mapping === "straight" ? firstPins(heights) : heights.pins;
   const highest = Math.max(0.5, ...pins.map((pin) => pin.mm?.mm ?? 0));
   const top = held.current?.top ?? highest * 1.15;
   const x = (tone: number) => LEFT + tone * SPAN;
   const y = (height: number) => TALL - FOOT - (height / top) * (TALL - FOOT - 8);
-  const line = drawn.data?.map((height, i) => `${x(i / 255).toFixed(1)} ${y(Math.max(0, height - backing)).toFixed(1)}`);
+  const line = drawn?.map((height, i) => `${x(i / 255).toFixed(1)} ${y(Math.max(0, height - backing)).toFixed(1)}`);
   const movable = heights.mapping !== "plateaus";
 
   const at = (event: PointerEvent<SVGSVGElement>) => {

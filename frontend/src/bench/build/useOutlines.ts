@@ -10,7 +10,7 @@ export interface Outlines {
 }
 
 /** Where the entries of the build-up lie, as the core laid them out. */
-export function useOutlines(recipe: Recipe, wanted: boolean): Outlines | undefined {
+export function useOutlines(recipe: Recipe, resting: boolean, wanted: boolean): Outlines | undefined {
   const entries = recipe.heights.build_up;
   const query = useQuery({
     queryKey: ["outlines", pictureKey(recipe), recipe.form.kind],
@@ -20,7 +20,8 @@ export function useOutlines(recipe: Recipe, wanted: boolean): Outlines | undefin
       );
       return { entries, loops: new Map(found.map(({ entry_id, loops }) => [entry_id, loops])) };
     },
-    enabled: wanted && entries.length > 1,
+    // While an entry moves, its loops are moved along; they are laid out anew when it rests.
+    enabled: wanted && resting && entries.length > 1,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 10_000,

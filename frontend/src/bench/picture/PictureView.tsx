@@ -6,6 +6,7 @@ import { showError } from "../../shared/notices";
 import { useShortcuts } from "../../shared/useShortcuts";
 import { useBench } from "../benchStore";
 import { BuildOutlines, EntryHandles } from "../build/BuildHandles";
+import { useChart } from "../build/useChart";
 import { useOutlines } from "../build/useOutlines";
 import type { OpenPiece } from "../usePiece";
 import { colourAt, draw, toneReader } from "./draw";
@@ -15,6 +16,7 @@ import { usePictureStore, WHOLE } from "./pictureStore";
 import { SectionHandles } from "./SectionHandles";
 import { Rulers } from "./Rulers";
 import { useCorrected } from "./useCorrected";
+import { useSpotHeight } from "./useSpotHeight";
 import { KINDS } from "./kinds";
 
 interface Props {
@@ -32,7 +34,7 @@ const PAINTING = ["paint", "keep", "drop"];
 /** The picture as corrected, with rulers in mm, and the tools of the chosen correction. */
 export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const { split, setSplit, stop, hover, spot: hovered } = useBench();
-  const outlines = useOutlines(recipe, stop === "heights");
+  const outlines = useOutlines(recipe, resting, stop === "heights");
   const view = usePictureStore();
   const { sight, tool, compare, before, marked, repeated, setSight, setBefore } = view;
   const host = useRef<HTMLElement>(null);
@@ -274,7 +276,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
     const tone = Number(readTone(u, v).toFixed(3));
     const { pins } = recipe.heights;
     if (pins.some((other) => Math.abs(other.tone - tone) < 0.004)) return;
-    const height = corrected.heights_mm[Math.round(tone * 255)] - recipe.heights.backing.mm;
+    const height = (chart?.[Math.round(tone * 255)] ?? 0) - recipe.heights.backing.mm;
     const next = [...pins, { tone, mm: { mm: Number(Math.max(0, height).toFixed(2)) } }];
     edit(
       (now) => ({ ...now, heights: { ...now.heights, pins: next.sort((a, b) => a.tone - b.tone) } }),
@@ -311,6 +313,8 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const share = frame && spot ? toShare(frame, spot) : undefined;
   const inside = share && share.every((value) => value >= 0 && value <= 1);
   const tone = inside && readTone ? readTone(share[0], share[1]) : undefined;
+  const chart = useChart(recipe);
+  const height = useSpotHeight(recipe, inside ? share : undefined, resting);
   const brushPx = frame ? view.brush * screenPerMm(frame) : 0;
   const painting = step && PAINTING.includes(tool);
 
@@ -391,8 +395,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
           {Math.round(share[0] * (corrected.cols - 1))}, {Math.round(share[1] * (corrected.rows - 1))} px
           {" · tone "}
           {tone.toFixed(2)}
-          {" · "}
-          {mm(corrected.heights_mm[Math.round(tone * 255)])} mm
+          {height && ` · ${height.there ? `${mm(height.height_mm)} mm high` : "cut through"}`}
         </span>
       )}
       {corrected && (

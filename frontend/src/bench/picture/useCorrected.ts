@@ -46,13 +46,16 @@ async function fetchShown(wanted: Wanted): Promise<Shown> {
 }
 
 /** What of a recipe the corrected picture depends on. */
+const pixelsKey = ({ picture }: Recipe) => JSON.stringify(picture);
+
+/** What of a recipe the flat heights depend on. */
 export const pictureKey = ({ picture: step, heights }: Recipe) => JSON.stringify([step, heights]);
 
 const same = (a: Wanted, b: Wanted) =>
   a.upto === b.upto &&
   a.quality === b.quality &&
   a.before === b.before &&
-  pictureKey(a.recipe) === pictureKey(b.recipe);
+  pixelsKey(a.recipe) === pixelsKey(b.recipe);
 
 /** The corrected picture: one request at a time, always for the newest wish. */
 export function useCorrected(wanted: Wanted): { shown?: Shown; problem?: ErrorDetail; busy: boolean } {

@@ -44,7 +44,7 @@ def compress_relief(heights: Floats, strength: float, detail: float) -> Floats:
     if usual <= 0:
         return heights
     # One factor for both directions, so that detail on a slope keeps its shape.
-    kept = _attenuate(slope / np.float32(usual), strength)
+    kept = _attenuate((slope / usual).astype(np.float32), strength)
     flat = integrate((across * kept)[:, :-1], (down * kept)[:-1])
     sigma = max(2.0, _BASE_SHARE * max(heights.shape))
     base = cv2.GaussianBlur(flat, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)

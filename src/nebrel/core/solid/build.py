@@ -94,7 +94,8 @@ def build(
         flat = turn_over(flat, wider)
     if bent is None:
         whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
-        return Built(from_manifold(whole, tolerance_mm))
+        # A draft is looked at, never saved: splinters that no file can hold do no harm.
+        return Built(raw_mesh(whole) if settle else from_manifold(whole, tolerance_mm))
     pole = None
     if form.kind == "globe":
         top = np.linspace(0, field.wide_mm, 65)
@@ -107,11 +108,11 @@ def build(
             laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap)
             lift = -float(laid.bounding_box()[2])
             laid = laid.translate((0, 0, lift))
+            if settle:
+                return Built(raw_mesh(laid), lift)
             return Built(from_manifold(laid, tolerance_mm), lift)
         except NotSolid as error:
             failure = error
-    if settle:  # a draft is looked at, never saved
-        return Built(raw_mesh(laid), lift)
     raise failure
 
 

@@ -1,0 +1,18 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, type Recipe, take } from "../../api/client";
+
+const ALONE = [{ kind: "picture" as const, id: "picture", name: "", enabled: true, rule: "replace" as const }];
+
+/** Height above the underside of 256 tones from black to white, mm, as the core draws the chart. */
+export function useChart({ heights }: Recipe): number[] | undefined {
+  const body = { ...heights, build_up: ALONE };
+  const query = useQuery({
+    queryKey: ["chart", JSON.stringify(body)],
+    queryFn: () => take(api.POST("/api/chart", { body })),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 10_000,
+    retry: false,
+  });
+  return query.data;
+}
