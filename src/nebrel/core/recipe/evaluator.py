@@ -237,7 +237,7 @@ class Evaluator:
                     lambda: raise_picture(relief, form, tolerance, most, draft),
                 )
             built = build(relief, form, tolerance, most, draft, picture)
-            report = measure(built.mesh)
+            report = built.report or measure(built.mesh)
             if not report.manifold and not draft:
                 raise NotSolid(
                     "piece", "its mesh came out open", "Change the size or the depth a little"

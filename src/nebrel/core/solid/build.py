@@ -14,6 +14,7 @@ from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
 from nebrel.core.heights.relief import Relief
+from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.solid.close import close
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
 
@@ -47,10 +48,12 @@ class Built:
     Attributes
     ----------
     lift_mm : by which it was raised from where the map of its form puts it, to stand on z = 0
+    report : its figures, where they were needed on the way
     """
 
     mesh: Mesh
     lift_mm: float = 0.0
+    report: MeshReport | None = None
 
 
 def build(
@@ -95,7 +98,10 @@ def build(
     if bent is None:
         whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
         # A draft is looked at, never saved: splinters that no file can hold do no harm.
-        return Built(raw_mesh(whole) if settle else from_manifold(whole, tolerance_mm))
+        if settle:
+            return Built(raw_mesh(whole))
+        mesh, report = from_manifold(whole, tolerance_mm)
+        return Built(mesh, 0.0, report)
     pole = None
     if form.kind == "globe":
         top = np.linspace(0, field.wide_mm, 65)
@@ -110,7 +116,8 @@ def build(
             laid = laid.translate((0, 0, lift))
             if settle:
                 return Built(raw_mesh(laid), lift)
-            return Built(from_manifold(laid, tolerance_mm), lift)
+            mesh, report = from_manifold(laid, tolerance_mm)
+            return Built(mesh, lift, report)
         except NotSolid as error:
             failure = error
     raise failure

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.plateaus import Plateau
-from nebrel.core.mesh.measure import measure
+from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.outline.trace import trace_mm
 
 
@@ -38,8 +39,8 @@ def raw_mesh(solid: Any) -> Mesh:
     return Mesh(vertices, np.asarray(mesh.tri_verts, np.int32))
 
 
-def from_manifold(solid: Any, tolerance_mm: float) -> Mesh:
-    """A solid of the boolean kernel as a mesh that stays closed in a file.
+def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
+    """A solid of the boolean kernel as a mesh that stays closed in a file, and its figures.
 
     Edges so short that their ends fall together in single precision are taken out,
     moving the surface by a fifth of the tolerance at most.
@@ -53,12 +54,13 @@ def from_manifold(solid: Any, tolerance_mm: float) -> Mesh:
         vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
         # On a grid of 10 or 100 nm: readers of a file join what lies closer together.
         snapped = np.round(vertices.astype(np.float64), decimals).astype(np.float32) + np.float32(0)
-        places, name = np.unique(snapped, axis=0, return_inverse=True)
-        faces = name.reshape(-1)[np.asarray(mesh.tri_verts, np.int64)]
+        first, name = unique_rows(snapped)
+        faces = name[np.asarray(mesh.tri_verts, np.int64)]
         kept = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
-        found = Mesh(np.ascontiguousarray(places), _without_films(kept).astype(np.int32))
-        if measure(found).manifold:
-            return found
+        found = Mesh(snapped[first], _without_films(kept).astype(np.int32))
+        report = measure(found)
+        if report.manifold:
+            return found, report
     raise NotSolid(
         "piece", "it has edges too short for a file", "Allow a larger tolerance, or a larger size"
     )
@@ -70,8 +72,8 @@ def _without_films(faces: NDArray[np.int64]) -> NDArray[np.int64]:
     turned = faces[np.arange(len(faces))[:, None], (first[:, None] + np.arange(3)) % 3]
     one_way = turned[:, 1] < turned[:, 2]
     names = np.column_stack([turned[:, 0], np.sort(turned[:, 1:], axis=1)])
-    _, name, count = np.unique(names, axis=0, return_inverse=True, return_counts=True)
-    name = name.reshape(-1)
+    _, name = unique_rows(names)
+    count = np.bincount(name)
     if (count == 1).all():
         return faces
     # As many of one side as of the other go.
