@@ -10,6 +10,7 @@ import sys
 from pathlib import Path
 from typing import Any, NoReturn
 
+from nebrel.cli_light import add_commands
 from nebrel.core.errors import NebrelError
 from nebrel.core.lengths import parse_length
 
@@ -98,6 +99,7 @@ def _parser() -> argparse.ArgumentParser:
     build.add_argument("--report", type=Path, metavar="REPORT.json", help="figures, as JSON")
     build.set_defaults(run=_build)
 
+    add_commands(commands, _length)
     _add_correct(commands)
     _add_report(commands)
 
@@ -240,7 +242,13 @@ def _recipe(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
     )
 
 
-def _form(options: argparse.Namespace) -> dict[str, Any]:
+def form_of(options: argparse.Namespace) -> dict[str, Any]:
+    """What `--form`, `--bend` and `--diameter` say; sets the width from a diameter.
+
+    Raises
+    ------
+    InvalidValue : they do not go together
+    """
     import math
 
     from nebrel.core.errors import InvalidValue
@@ -261,7 +269,7 @@ def _form(options: argparse.Namespace) -> dict[str, Any]:
             raise InvalidValue(
                 "--diameter", f"a {options.form} has none", "Use --form tube or globe, or --wide"
             )
-        if options.wide is not None or options.tall is not None:
+        if options.wide is not None or getattr(options, "tall", None) is not None:
             raise InvalidValue(
                 "--diameter", "the size is given twice", "Give the diameter or the width, not both"
             )
@@ -277,7 +285,7 @@ def _relief(options: argparse.Namespace) -> None:
     from nebrel.core.picture.decode import decode
     from nebrel.core.recipe.evaluator import Evaluator
 
-    form = _form(options)
+    form = form_of(options)
     picture = decode(options.picture)
     recipe = _recipe(
         picture,
@@ -290,10 +298,11 @@ def _relief(options: argparse.Namespace) -> None:
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
-    _say(options.output, result.report)
+    say(options.output, result.report)
 
 
-def _say(output: Path, report: Any) -> None:
+def say(output: Path, report: Any) -> None:
+    """Print what was written."""
     size = report.size_mm
     islands = f", {report.bodies} separate parts" if report.bodies > 1 else ""
     print(
@@ -335,7 +344,7 @@ def _build(options: argparse.Namespace) -> None:
     if options.report:
         with writing(options.report) as file:
             file.write(json.dumps(result.figures(), indent=1).encode())
-    _say(options.output, result.report)
+    say(options.output, result.report)
 
 
 def _correct(options: argparse.Namespace) -> None:

@@ -123,3 +123,5 @@ class MaterialRow(AtHandRow):
     colour: Mapped[str] = mapped_column(String(7))
     density_g_cm3: Mapped[float] = mapped_column(Float)
     price_per_kg: Mapped[float] = mapped_column(Float)
+    attenuation_per_mm: Mapped[float] = mapped_column(Float)
+    attenuation_error: Mapped[float | None] = mapped_column(Float)

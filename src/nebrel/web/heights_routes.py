@@ -13,12 +13,13 @@ from nebrel.core.formats.heights import encode_heights
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.picture.flat_tones import find_tones, recognise_tones
 from nebrel.core.recipe.evaluation import form_spec
-from nebrel.core.recipe.models import HeightsStep, Recipe
+from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.core.solid.build import form_map
 from nebrel.web.desk import OnDesk, attachment
 from nebrel.web.errors import ErrorBody
 from nebrel.web.schemas import (
+    ChartIn,
     OutlineOut,
     OutlinesIn,
     ReportIn,
@@ -74,9 +75,9 @@ def _place(recipe: Recipe, field: HeightField, share: tuple[float, float]) -> tu
 
 
 @router.post("/chart")
-def chart(body: HeightsStep) -> list[float]:
+def chart(body: ChartIn) -> list[float]:
     """Heights above the underside of 256 tones from black to white, mm; 0 where it is cut."""
-    return [round(float(mm), 4) for mm in heights_of_tones(body)]
+    return [round(float(mm), 4) for mm in heights_of_tones(body.heights, body.attenuation_per_mm)]
 
 
 @router.post("/outlines")

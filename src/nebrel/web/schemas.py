@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.corrections import Correction, Curve
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import HeightsStep, Recipe
 from nebrel.store.motifs import Motif
 from nebrel.store.store import PictureInfo, Piece
 from nebrel.web.errors import ErrorDetail
@@ -270,6 +270,13 @@ class SectionOut(BaseModel):
     highest_mm: float = Field(description="of the whole piece")
     line_mm: float = Field(description="a nozzle line, for the comb")
     layer_mm: float = Field(description="a print layer, for the comb")
+
+
+class ChartIn(BaseModel):
+    """A tone chart to be drawn, and the material it is for."""
+
+    heights: HeightsStep
+    attenuation_per_mm: float = Field(1.2, gt=0, le=50)
 
 
 class SpotIn(BaseModel):

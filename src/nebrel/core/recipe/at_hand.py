@@ -50,3 +50,9 @@ class Material(_Kept):
     colour: str = Field("#EDE8DF", pattern=r"^#[0-9A-Fa-f]{6}$")
     density_g_cm3: float = Field(1.24, gt=0.01, le=25)
     price_per_kg: float = Field(22.0, ge=0, le=100_000)
+    attenuation_per_mm: float = Field(
+        1.2, ge=0.01, le=50, description="Beer-Lambert coefficient of light through it"
+    )
+    attenuation_error: float | None = Field(
+        None, ge=0, description="its standard error, when it was measured with a wedge"
+    )

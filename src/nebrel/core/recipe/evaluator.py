@@ -305,6 +305,8 @@ class Evaluator:
         picture, heights = recipe.picture, recipe.heights
         tones = _hash(corrected, "tones", None)
         own = _plain(heights.model_dump(mode="json", exclude={"build_up"}))
+        if heights.mapping == "light":
+            own["attenuation_per_mm"] = recipe.material.attenuation_per_mm
         raised = _hash(tones, "heights", [picture.along, picture.side.mm, own])
         entries = [entry.model_dump(mode="json", exclude={"name"}) for entry in heights.build_up]
         units = recipe.printer.units

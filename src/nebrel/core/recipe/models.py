@@ -91,10 +91,11 @@ class HeightsStep(Step):
     depth: DepthLength = Length(mm=3.0)
     backing: BackingLength = Length(mm=1.0)
     mapping: Annotated[
-        Literal["straight", "chart", "plateaus"],
+        Literal["straight", "light", "chart", "plateaus"],
         Field(
-            description="straight: from the backing to the depth; chart: a smooth curve through "
-            "the pins; plateaus: every tone the height of the nearest pin"
+            description="straight: from the backing to the depth; light: as thick as the light of "
+            "the tone asks of the material, white the backing alone, black the full depth; chart: "
+            "a smooth curve through the pins; plateaus: every tone the height of the nearest pin"
         ),
     ] = "straight"
     pins: Annotated[list[TonePin], Field(max_length=64)] = []
@@ -193,6 +194,13 @@ Form = Annotated[
 ]
 
 
+class LightStep(Step):
+    """What stands behind the piece, and how it was printed, for the light that comes through."""
+
+    lamp: float = Field(1.0, ge=0.05, le=50, description="1 shows the thinnest as white")
+    printed: Literal["ideal", "lying", "standing"] = "ideal"
+
+
 class FinishStep(Step):
     """How closely the triangles follow the heights."""
 
@@ -209,6 +217,7 @@ class Recipe(Step):
     heights: HeightsStep = HeightsStep()
     form: Form = PanelForm()
     finish: FinishStep = FinishStep()
+    light: LightStep = LightStep()
 
 
 def default_recipe(

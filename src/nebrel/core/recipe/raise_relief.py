@@ -18,6 +18,7 @@ from nebrel.core.heights.relief import Relief
 from nebrel.core.outline.trace import trace_mm
 from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.smooth import Method, smooth
+from nebrel.core.proof.light import thickness_for
 from nebrel.core.recipe.build_up import PictureEntry, Profile
 from nebrel.core.recipe.lay_out import PictureSource, Remark, Sheet, lay_out
 from nebrel.core.recipe.models import HeightsStep, Recipe
@@ -99,6 +100,11 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
                 "heights", "nothing is left after cutting through", "Cut fewer tones, or keep more"
             )
         plateaus, cover = tuple(found), None
+    elif step.mapping == "light":
+        thick = backing + step.depth.mm
+        mm = thickness_for(tone, backing, thick, recipe.material.attenuation_per_mm)
+        if alpha is not None and not step.cut_dropped:
+            mm = backing + (mm - np.float32(backing)) * alpha
     elif step.mapping == "chart":
         mm = chart_heights(tone, [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm])
         mm = mm + np.float32(backing)
@@ -212,7 +218,7 @@ def with_entries(
     return built, remarks
 
 
-def heights_of_tones(step: HeightsStep) -> Floats:
+def heights_of_tones(step: HeightsStep, attenuation_per_mm: float) -> Floats:
     """Height above the underside of 256 tones from black to white, mm; 0 where it is cut."""
     tones = np.linspace(0, 1, 256, dtype=np.float32)
     backing = np.float32(step.backing.mm)
@@ -220,6 +226,9 @@ def heights_of_tones(step: HeightsStep) -> Floats:
         nearest = np.abs(tones[:, None] - [pin.tone for pin in step.pins]).argmin(axis=1)
         high = [0.0 if pin.mm is None else step.backing.mm + pin.mm.mm for pin in step.pins]
         return np.asarray(high, np.float32)[nearest]
+    if step.mapping == "light":
+        thick = step.backing.mm + step.depth.mm
+        return thickness_for(tones, step.backing.mm, thick, attenuation_per_mm)
     if step.mapping == "chart":
         pins = [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm]
         return chart_heights(tones[None], pins)[0] + backing

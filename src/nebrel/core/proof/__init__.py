@@ -1,0 +1,1 @@
+"""Checks and simulations before material is spent."""

@@ -1,0 +1,125 @@
+"""A piece of a recipe before a lamp."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats
+from nebrel.core.heights.relief import Relief
+from nebrel.core.proof.light import (
+    Printed,
+    as_printed,
+    darkest_tone,
+    exact_tone,
+    lit,
+    to_linear,
+    to_tone,
+)
+from nebrel.core.recipe.models import Recipe
+
+
+@dataclass(frozen=True)
+class Shone:
+    """Light through a piece beside the light that its picture wants.
+
+    Attributes
+    ----------
+    light, wanted : (rows, cols) float32, linear, 1 is the lamp through the thinnest spot
+    there : where the piece is; None when everywhere
+    """
+
+    light: Floats
+    wanted: Floats
+    there: NDArray[np.bool_] | None
+
+    @property
+    def difference(self) -> Floats:
+        """How far the tones as displayed are apart, -1 to 1."""
+        found: Floats = to_tone(self.light) - to_tone(self.wanted)
+        return found
+
+    def error(self) -> float:
+        """RMS of the difference in linear light, share of full scale."""
+        kept = (self.light - self.wanted) ** 2
+        return float(np.sqrt(kept.mean() if self.there is None else kept[self.there].mean()))
+
+
+def shine(
+    recipe: Recipe, relief: Relief, wanted_tone: Floats, printed: Printed | None = None
+) -> Shone:
+    """What is seen with the recipe's lamp behind it.
+
+    Parameters
+    ----------
+    relief : at any resolution
+    wanted_tone : the corrected picture; brought to the size of the relief
+    printed : instead of what the recipe says
+    """
+    field, there = relief.joined()
+    mm, shown = field.mm, wanted_tone
+    if recipe.heights.mirror:
+        mm = mm[:, ::-1]
+        there = None if there is None else there[:, ::-1]
+    if shown.shape != mm.shape:
+        shown = cv2.resize(shown, mm.shape[::-1], interpolation=cv2.INTER_AREA)
+    printer = recipe.printer
+    how = recipe.light.printed if printed is None else printed
+    thickness = as_printed(mm, how, printer.line_mm, printer.layer_mm)
+    attenuation = recipe.material.attenuation_per_mm
+    thinnest = thinnest_mm(recipe, field.mm, there)
+    light = lit(thickness, there, attenuation, thinnest, recipe.light.lamp)
+    return Shone(light, to_linear(shown), there)
+
+
+def thinnest_mm(recipe: Recipe, mm: Floats, there: NDArray[np.bool_] | None) -> float:
+    """The thickness that shows white: the backing, or what is thinnest without one."""
+    if recipe.heights.backing.mm > 0:
+        return recipe.heights.backing.mm
+    kept = mm if there is None else mm[there]
+    return float(kept.min()) if kept.size else 0.1
+
+
+@dataclass(frozen=True)
+class LightReach:
+    """What part of the picture's tones a material can carry between its bounds.
+
+    Attributes
+    ----------
+    darkest_tone, exact_tone : the darkest that can be shown, and down to which light is exact
+    carried : share of the picture's pixels whose light is exact
+    error : of the picture as it would be lit: ideal, printed lying, printed standing; RMS of
+        linear light, share of full scale
+    steps : how many different thicknesses lying and standing leave between the bounds
+    """
+
+    darkest_tone: float
+    exact_tone: float
+    carried: float
+    error: dict[Printed, float]
+    steps: dict[Printed, int]
+
+
+def reach(recipe: Recipe, relief: Relief, wanted_tone: Floats) -> LightReach:
+    """How well the light comes through, and what lying and standing would make of it."""
+    step, printer = recipe.heights, recipe.printer
+    thin, thick = step.backing.mm, step.backing.mm + step.depth.mm
+    attenuation = recipe.material.attenuation_per_mm
+    exact = exact_tone(thin, thick, attenuation)
+    ways: tuple[Printed, ...] = ("ideal", "lying", "standing")
+    error = {way: shine(recipe, relief, wanted_tone, way).error() for way in ways}
+    return LightReach(
+        darkest_tone(thin, thick, attenuation),
+        exact,
+        float((wanted_tone >= exact).mean()),
+        error,
+        {
+            "lying": int(thick / printer.layer_mm + 0.5) - int(thin / printer.layer_mm + 0.5) + 1,
+            "standing": max(1, int(thick / printer.line_mm + 0.5))
+            - max(1, int(thin / printer.line_mm + 0.5))
+            + 1,
+        },
+    )
