@@ -51,6 +51,7 @@ export default function Bench() {
         "shift+Digit3": () => see("above"),
         "shift+Digit0": () => see("all"),
         l: () => setLook(look === "lines" ? "surface" : "lines"),
+        h: () => setLook(look === "lit" ? "surface" : "lit"),
         x: () => setExporting(true),
       }),
       [step, go, see, look, setLook],
@@ -82,7 +83,7 @@ export default function Bench() {
         <div className="views-and-strip">
           <ViewSplit
           left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
-          right={<PieceView mesh={mesh} problem={open.problem ?? mesh.problem} />}
+          right={<PieceView mesh={mesh} recipe={recipe} resting={resting} problem={open.problem ?? mesh.problem} />}
           />
           <SectionStrip recipe={recipe} resting={resting} />
         </div>

@@ -1,7 +1,7 @@
 import { Line, OrbitControls } from "@react-three/drei";
 import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
-import { Box3, type BufferGeometry, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
+import { Box3, type BufferGeometry, CanvasTexture, DoubleSide, type Texture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
 import { mm } from "../shared/format";
 import { type Look, type NamedView, useBench } from "./benchStore";
@@ -22,11 +22,13 @@ interface Props {
   shown: ShownMesh;
   proxy: BufferGeometry | undefined;
   look: Look;
+  /** What the lamp behind it shows, as a picture to be laid on it. */
+  glow: Texture | undefined;
   onScale: (pxPerMm: number) => void;
 }
 
 /** What stands on the table: the piece, its shadow, two rulers, light and camera. */
-export function PieceScene({ shown, proxy, look, onScale }: Props) {
+export function PieceScene({ shown, proxy, look, glow, onScale }: Props) {
   const box = useMemo(() => {
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
@@ -48,7 +50,7 @@ export function PieceScene({ shown, proxy, look, onScale }: Props) {
           <directionalLight position={[60, -160, 40]} intensity={0.7} color="#fff6e6" />
         </>
       )}
-      <Piece shown={shown} look={look} />
+      <Piece shown={shown} look={look} glow={glow} />
       {proxy && (
         <SectionInSpace
           proxy={proxy}
@@ -63,7 +65,7 @@ export function PieceScene({ shown, proxy, look, onScale }: Props) {
   );
 }
 
-function Piece({ shown, look }: Pick<Props, "shown" | "look">) {
+function Piece({ shown, look, glow }: Pick<Props, "shown" | "look" | "glow">) {
   const invalidate = useThree((state) => state.invalidate);
   const { geometry, timing, figures } = shown;
   useLayoutEffect(() => {
@@ -80,6 +82,13 @@ function Piece({ shown, look }: Pick<Props, "shown" | "look">) {
     return stop;
   }, [geometry, timing, figures, invalidate]);
   useEffect(() => () => geometry.dispose(), [geometry]);
+  useEffect(() => invalidate(), [glow, look, invalidate]);
+  if (glow && (look === "lit" || look === "difference"))
+    return (
+      <mesh geometry={geometry}>
+        <meshBasicMaterial map={glow} toneMapped={false} side={DoubleSide} />
+      </mesh>
+    );
   return (
     <>
       <mesh geometry={geometry}>

@@ -1,11 +1,12 @@
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
 import { ProgressBar, Spinner } from "react-bootstrap";
-import type { ErrorDetail } from "../api/client";
+import type { ErrorDetail, Recipe } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
 import { ErrorBoundary } from "../shared/ErrorBoundary";
-import { type NamedView, useBench } from "./benchStore";
+import { type Look, type NamedView, useBench } from "./benchStore";
 import { drawsInSoftware } from "./drawsInSoftware";
+import { useGlow } from "./light/useGlow";
 import { PieceScene } from "./PieceScene";
 import { ScaleBar } from "./ScaleBar";
 import type { PieceMesh } from "./usePieceMesh";
@@ -15,20 +16,34 @@ import { Button } from "../shared/Button";
 // there the piece is drawn finer once it rests.
 const SOFTWARE = drawsInSoftware();
 
+const LOOKS: [Look, string][] = [
+  ["surface", "surface"],
+  ["lines", "mesh lines"],
+  ["lit", "light-through"],
+];
+
 const VIEWS: NamedView[] = ["front", "side", "above", "all"];
 
 /** The piece in 3D: turned, shifted, zoomed, seen from named sides. */
-export function PieceView({ mesh, problem }: { mesh: PieceMesh; problem: ErrorDetail | undefined }) {
+interface Props {
+  mesh: PieceMesh;
+  recipe: Recipe;
+  resting: boolean;
+  problem: ErrorDetail | undefined;
+}
+
+export function PieceView({ mesh, recipe, resting, problem }: Props) {
   const { look, setLook, see, split, setSplit } = useBench();
   const [pxPerMm, setPxPerMm] = useState(0);
   const { shown, work } = mesh;
+  const glow = useGlow(recipe, resting, look);
   return (
-    <section className="view piece-view" aria-label="Piece view">
+    <section className={`view piece-view ${look === "lit" ? "before-lamp" : ""}`} aria-label="Piece view">
       <div className="view-bar">
         <span className="view-name">
           Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}
         </span>
-        {(["surface", "lines"] as const).map((name) => (
+        {LOOKS.map(([name, words]) => (
           <button
             key={name}
             type="button"
@@ -36,9 +51,20 @@ export function PieceView({ mesh, problem }: { mesh: PieceMesh; problem: ErrorDe
             aria-pressed={look === name}
             onClick={() => setLook(name)}
           >
-            {name === "lines" ? "mesh lines" : name}
+            {words}
           </button>
         ))}
+        {(look === "lit" || look === "difference") && (
+          <button
+            type="button"
+            className="chip"
+            aria-pressed={look === "difference"}
+            title="Madder where too little light comes through, ochre where too much"
+            onClick={() => setLook(look === "difference" ? "lit" : "difference")}
+          >
+            difference
+          </button>
+        )}
         <button type="button" className="chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
           {split === 0 ? "both views" : "fill"}
         </button>
@@ -63,7 +89,7 @@ export function PieceView({ mesh, problem }: { mesh: PieceMesh; problem: ErrorDe
             gl={{ antialias: !SOFTWARE }}
             camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
           >
-            <PieceScene shown={shown} proxy={mesh.proxy} look={look} onScale={setPxPerMm} />
+            <PieceScene shown={shown} proxy={mesh.proxy} look={look} glow={glow} onScale={setPxPerMm} />
           </Canvas>
         </ErrorBoundary>
       ) : (

@@ -19,6 +19,8 @@ interface Props {
   whole: number;
   room: { width: number; height: number };
   stretched: boolean;
+  /** Whether light is drawn beside thickness. */
+  lit: boolean;
   along: number | undefined;
   marks: number[];
   onAlong: (share: number | undefined) => void;
@@ -29,7 +31,7 @@ interface Props {
 
 /** The profile itself: drawn from what the core cut, never computed here. */
 export function SectionProfile(props: Props) {
-  const { section, faint, shown, seen, whole, room, stretched, along, marks } = props;
+  const { section, faint, shown, seen, whole, room, stretched, lit, along, marks } = props;
   const host = useRef<SVGSVGElement>(null);
   const width = Math.max(1, room.width - LEFT - RIGHT);
   const height = Math.max(1, room.height - TOP - BOTTOM);
@@ -68,6 +70,12 @@ export function SectionProfile(props: Props) {
     const each = (shown.to - shown.from) / parts;
     const x = (i: number) => place(shown.from + (i + 0.5) * each).toFixed(1);
     return of.high_mm.map((h, i) => `${x(i)} ${(base - h * up).toFixed(1)}`).join("L");
+  };
+  const lightLine = (of: Section) => {
+    const each = (shown.to - shown.from) / of.light.length;
+    return of.light
+      .map((share, i) => `${place(shown.from + (i + 0.5) * each).toFixed(1)} ${(base - share * height).toFixed(1)}`)
+      .join("L");
   };
   const [first, end] = [place(shown.from), place(shown.to)];
   const combs = (step: number, scale: number, from: number, to: number) => {
@@ -123,6 +131,7 @@ export function SectionProfile(props: Props) {
         <path d={`M${first} ${base}L${outline(section)}L${end} ${base}Z`} fill="#D8CCBB" fillOpacity="0.75" />
         {faint && <path d={`M${outline(faint)}`} fill="none" stroke="#6B6470" strokeOpacity="0.45" strokeDasharray="4 3" />}
         <path d={`M${outline(section)}`} fill="none" stroke="#9A2B45" strokeWidth="1.6" />
+        {lit && <path data-light d={`M${lightLine(section)}`} fill="none" stroke="#B57A12" strokeWidth="1.6" />}
       </g>
       <line x1={LEFT} x2={LEFT + width} y1={base} y2={base} stroke="#2A2530" />
       <g className="mono" fill="#6B6470" fontSize="11">

@@ -21,7 +21,7 @@ const PARTS = 800;
 const SHORTEST = 0.002;
 
 /** What of a recipe the section depends on. */
-const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.form, recipe.printer]);
+const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.form, recipe.printer, recipe.material, recipe.light]);
 
 /** Part of the section line. */
 function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine {
@@ -34,7 +34,8 @@ function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine
 
 /** The profile along the section line in mm, over a comb of nozzle lines and print layers. */
 export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boolean }) {
-  const { line, along, setAlong, setPath } = useBench();
+  const { line, along, setAlong, setPath, look, stop } = useBench();
+  const lit = look === "lit" || look === "difference" || stop === "proof" || recipe.heights.mapping === "light";
   const frame = useRef<HTMLElement>(null);
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [stretched, setStretched] = useState(true);
@@ -122,7 +123,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
     const own = (share - shown.from) / (shown.to - shown.from);
     if (own < 0 || own > 1) return undefined;
     const index = Math.min(section.high_mm.length - 1, Math.floor(own * section.high_mm.length));
-    return { height: section.high_mm[index], slope: section.slope_deg[index] };
+    return { height: section.high_mm[index], slope: section.slope_deg[index], light: section.light[index] };
   };
   const whole = (section?.length_mm ?? 1) / (shown.to - shown.from);
   const here = read(along);
@@ -134,10 +135,12 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
       <div className="view-bar">
         <span className="view-name">
           Section, {mm(whole, 1)} mm
+          {lit && <span className="light-words"> · light in ochre, 100 % at the top</span>}
           {here !== undefined && along !== undefined && (
             <span className="mono" role="status">
               {" · "}at {mm(along * whole, 2)} mm: {here.height > 0 ? `${mm(here.height, 3)} mm high` : "cut through"}
               {here.height > 0 && `, slope ${mm(here.slope, 0)}°`}
+              {lit && `, light ${mm(here.light * 100, 0)} %`}
             </span>
           )}
           {marks.length > 0 && (
@@ -179,6 +182,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
           whole={whole}
           room={room}
           stretched={stretched}
+          lit={lit}
           along={along}
           marks={marks}
           onAlong={setAlong}

@@ -1,6 +1,7 @@
 import type { Figures, Piece, Recipe } from "../api/client";
 import { count, mm, size } from "../shared/format";
 import { STOPS, type Stop, useBench } from "./benchStore";
+import { type Light, useLight } from "./light/useLight";
 import type { PieceMesh } from "./usePieceMesh";
 
 interface Props {
@@ -38,6 +39,7 @@ function heightsState({ heights }: Recipe, figures: Figures | undefined): Pick<S
   const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
   if (turned) return { state: turned, tone: "quiet" };
   if (made > 1) return { state: `${made} in the build-up`, tone: "quiet" };
+  if (heights.mapping === "light") return { state: "by light", tone: "quiet" };
   const straight = heights.mapping === "straight";
   return { state: straight ? `${heights.raised} tones raised` : `${heights.pins.length} tones pinned`, tone: "quiet" };
 }
@@ -54,7 +56,9 @@ function formWords(form: Recipe["form"]): string {
   return form.kind;
 }
 
-function describe(props: Props): Record<Stop, StopText> {
+const LIGHT_WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
+
+function describe(props: Props, light: Light | undefined): Record<Stop, StopText> {
   const { piece, recipe, figures, mesh } = props;
   const { picture } = piece;
   const draft = figures?.quality !== "full";
@@ -93,14 +97,20 @@ function describe(props: Props): Record<Stop, StopText> {
                 : "open",
           tone: !figures || draft ? "quiet" : figures.mesh.manifold ? "good" : "wrong",
         },
-    proof: { name: "Proof", figure: "not built yet", state: "checks come later", tone: "quiet" },
+    proof: {
+      name: "Proof",
+      figure: light ? `light within ${mm(light.error[recipe.light?.printed ?? "ideal"] * 100, 1)} %` : "light",
+      state: light ? LIGHT_WORDS[recipe.light?.printed ?? "ideal"] : "not looked at yet",
+      tone: "quiet",
+    },
   };
 }
 
 /** The five stops with their figures; the line beneath is itself a small section. */
 export function Trail(props: Props) {
   const { stop: chosen, go } = useBench();
-  const texts = describe(props);
+  const light = useLight(props.recipe, chosen === "proof" || props.recipe.heights.mapping === "light");
+  const texts = describe(props, light);
   const at = STOPS.indexOf(chosen);
   const height = (index: number) => 81 - index * 4.2;
   const steps = STOPS.map((_, index) => {

@@ -2,7 +2,7 @@ import { create } from "zustand";
 
 export const STOPS = ["picture", "heights", "form", "finish", "proof"] as const;
 export type Stop = (typeof STOPS)[number];
-export type Look = "surface" | "lines";
+export type Look = "surface" | "lines" | "lit" | "difference";
 export type NamedView = "front" | "side" | "above" | "all";
 
 export interface SectionLine {

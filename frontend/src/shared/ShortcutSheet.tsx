@@ -10,6 +10,7 @@ const KEYS: [string, string][] = [
   ["Shift 1, 2, 3", "see the piece from the front, the side, above"],
   ["Shift 0", "see all of the piece"],
   ["L", "mesh lines on or off"],
+  ["H", "held before the lamp, or not"],
   ["hold B", "see the picture as it was brought in"],
   ["C", "compare before and after, side by side"],
   ["+, −, 0", "zoom the picture in, out, see all of it"],

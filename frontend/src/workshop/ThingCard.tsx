@@ -18,12 +18,14 @@ interface Props<T extends { id: string; name: string }> {
   opened?: boolean;
   keep: (thing: T) => Promise<unknown>;
   remove?: () => void;
+  /** Something more that can be done with it. */
+  action?: { label: string; run: () => void };
   /** A new one was kept or given up. */
   done?: () => void;
 }
 
 /** One thing of the workshop: its figures, and a form to change them. */
-export function ThingCard<T extends { id: string; name: string; colour?: string }>({ thing, fields, kind, figure, opened = false, keep, remove, done }: Props<T>) {
+export function ThingCard<T extends { id: string; name: string; colour?: string }>({ thing, fields, kind, figure, opened = false, keep, remove, action, done }: Props<T>) {
   const [editing, setEditing] = useState(opened);
   const id = useId();
   const close = () => {
@@ -65,6 +67,11 @@ export function ThingCard<T extends { id: string; name: string; colour?: string 
           <Button size="sm" variant="plain" aria-label={`Change ${thing.name}`} onClick={() => setEditing(true)}>
             Change
           </Button>
+          {action && (
+            <Button size="sm" variant="plain" aria-label={`${action.label}: ${thing.name}`} onClick={action.run}>
+              {action.label}
+            </Button>
+          )}
           {remove && (
             <Button size="sm" variant="plain" aria-label={`Take out ${thing.name}`} onClick={remove}>
               Take out

@@ -8,6 +8,7 @@ import { EmptyState } from "../shared/EmptyState";
 import { mm } from "../shared/format";
 import { showError, useNotices } from "../shared/notices";
 import { Wordmark } from "../shared/Wordmark";
+import { Calibration } from "./Calibration";
 import { type FieldOf, ThingCard } from "./ThingCard";
 
 type Printer = Schemas["Printer"];
@@ -24,6 +25,7 @@ const PRINTER_FIELDS: FieldOf<Printer>[] = [
 const MATERIAL_FIELDS: FieldOf<Material>[] = [
   { key: "density_g_cm3", label: "Density", unit: "g/cm³" },
   { key: "price_per_kg", label: "Price", unit: "per kg" },
+  { key: "attenuation_per_mm", label: "Light held back", unit: "per mm" },
 ];
 
 const NEW_PRINTER: Printer = {
@@ -36,12 +38,13 @@ const NEW_PRINTER: Printer = {
   bed_deep_mm: 200,
   bed_high_mm: 200,
 };
-const NEW_MATERIAL: Material = { id: "new", name: "New material", colour: "#D8CCBB", density_g_cm3: 1.24, price_per_kg: 22 };
+const NEW_MATERIAL: Material = { id: "new", name: "New material", colour: "#D8CCBB", density_g_cm3: 1.24, price_per_kg: 22, attenuation_per_mm: 1.2, attenuation_error: null };
 
 /** The printers and materials at hand. */
 export function Workshop() {
   const queries = useQueryClient();
   const show = useNotices((state) => state.show);
+  const [measured, setMeasured] = useState<Material>();
   const [fresh, setFresh] = useState<"printer" | "material">();
   const workshop = useQuery({ queryKey: ["workshop"], queryFn: () => take(api.GET("/api/workshop")) });
   const refresh = () => queries.invalidateQueries({ queryKey: ["workshop"] });
@@ -140,7 +143,7 @@ export function Workshop() {
             <section aria-label="Materials">
               <div className="workshop-head">
                 <h2>Materials</h2>
-                <span className="quiet">What pieces weigh and cost.</span>
+                <span className="quiet">What pieces weigh, cost, and let through of a lamp’s light.</span>
                 <Button size="sm" variant="plain" onClick={() => setFresh("material")}>
                   Add a material
                 </Button>
@@ -155,7 +158,8 @@ export function Workshop() {
                     thing={material}
                     fields={MATERIAL_FIELDS}
                     kind="material"
-                    figure={`${mm(material.density_g_cm3)} g/cm³, ${mm(material.price_per_kg)} per kg`}
+                    figure={material.attenuation_error == null ? "light not measured yet" : `light measured, ± ${mm(material.attenuation_error, 3)} per mm`}
+                    action={{ label: "Measure its light", run: () => setMeasured(material) }}
                     keep={(body) => keepMaterial.mutateAsync(body)}
                     remove={() => remove.mutate({ kind: "material", id: material.id, name: material.name })}
                   />
@@ -165,6 +169,9 @@ export function Workshop() {
           </>
         )}
       </main>
+      {measured && (
+        <Calibration material={measured} keep={(body) => keepMaterial.mutateAsync(body)} onClose={() => setMeasured(undefined)} />
+      )}
     </div>
   );
 }

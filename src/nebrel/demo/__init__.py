@@ -113,6 +113,11 @@ def fill(store: Store) -> None:
             "raised": "dark",
             "depth": "2.4 mm",
             "backing": "0.8 mm",
+            "mapping": "light",
+            "build_up": [
+                {"kind": "picture", "id": "picture"},
+                {"kind": "frame", "id": "rim", "name": "Rim", "height": "2.4 mm", "wide": "3 mm"},
+            ],
             "form": {"kind": "arc", "bend": 110},
         },
     )

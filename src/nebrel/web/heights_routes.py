@@ -8,13 +8,16 @@ import cv2
 import numpy as np
 from fastapi import APIRouter, Query, Response
 
-from nebrel.core.data import HeightField
+from nebrel.core.data import Floats, HeightField
 from nebrel.core.formats.heights import encode_heights
+from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.picture.flat_tones import find_tones, recognise_tones
+from nebrel.core.proof.light import lit
 from nebrel.core.recipe.evaluation import form_spec
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
+from nebrel.core.recipe.shine import thinnest_mm
 from nebrel.core.solid.build import form_map
 from nebrel.web.desk import OnDesk, attachment
 from nebrel.web.errors import ErrorBody
@@ -53,6 +56,7 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
         high_mm=np.round(found.high_mm, 4).tolist(),
         slope_deg=np.round(found.slope_deg, 1).tolist(),
         path_mm=points,
+        light=np.round(_light(recipe, relief, found.high_mm), 4).tolist(),
         highest_mm=relief.top_mm,
         line_mm=recipe.printer.line_mm,
         layer_mm=recipe.printer.layer_mm,
@@ -66,6 +70,16 @@ def spot(desk: OnDesk, body: SpotIn) -> SpotOut:
     x, y = _place(body.recipe, relief.field, body.at)
     height, there = relief.at(np.array([x]), np.array([y]))
     return SpotOut(height_mm=round(float(height[0]), 4), there=bool(there[0]))
+
+
+def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
+    thinnest = thinnest_mm(recipe, *_bare(relief))
+    attenuation = recipe.material.attenuation_per_mm
+    return lit(mm, mm > 0, attenuation, thinnest, recipe.light.lamp)
+
+
+def _bare(relief: Relief) -> tuple[Floats, Any]:
+    return relief.field.mm, relief.picture_there
 
 
 def _place(recipe: Recipe, field: HeightField, share: tuple[float, float]) -> tuple[float, float]:

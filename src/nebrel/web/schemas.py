@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.heights.raise_tones import size_mm
+from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.models import HeightsStep, Recipe
@@ -267,6 +268,7 @@ class SectionOut(BaseModel):
     path_mm: list[tuple[float, float, float]] = Field(
         description="its upper line in space, to be raised by the lift of the form's figures"
     )
+    light: list[float] = Field(description="through the thickest of each part, 1 is white")
     highest_mm: float = Field(description="of the whole piece")
     line_mm: float = Field(description="a nozzle line, for the comb")
     layer_mm: float = Field(description="a print layer, for the comb")
@@ -313,6 +315,40 @@ class TonesOut(BaseModel):
 
     tones: list[float]
     flat: bool = Field(description="whether they were recognised, not only chosen")
+
+
+class LightViewIn(BaseModel):
+    """A recipe to be seen before its lamp."""
+
+    recipe: Recipe
+    part: Literal["lit", "difference"] = "lit"
+    longest: int = Field(1400, ge=64, le=4096)
+
+
+class LightOut(BaseModel):
+    """How well the light comes through."""
+
+    darkest_tone: float = Field(description="the darkest that can be shown beside white")
+    exact_tone: float = Field(description="down to which light is exact; darker rolls off")
+    carried: float = Field(description="share of the picture's pixels whose light is exact")
+    error: dict[Printed, float] = Field(
+        description="RMS of linear light against the picture, share of full scale"
+    )
+    steps: dict[Printed, int] = Field(description="different thicknesses between the bounds")
+    advice: list[str]
+
+
+class CalibrationOut(BaseModel):
+    """What a wedge says of its material."""
+
+    attenuation_per_mm: float
+    error: float
+    r2: float
+    lamp: float
+    thickness_mm: list[float]
+    light: list[float]
+    fitted: list[float]
+    left_out: int
 
 
 class WorkshopOut(BaseModel):

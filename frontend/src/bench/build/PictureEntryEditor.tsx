@@ -7,6 +7,7 @@ import { LengthField } from "../../shared/LengthField";
 import { showError } from "../../shared/notices";
 import { NumberField } from "../../shared/NumberField";
 import { Switch } from "../../shared/Switch";
+import { useLight } from "../light/useLight";
 import { usePictureStore } from "../picture/pictureStore";
 import { useInput } from "../picture/useInput";
 import type { OpenPiece } from "../usePiece";
@@ -54,13 +55,16 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
         label="Tones become"
         value={heights.mapping}
         options={[
-          ["straight", "a slope"],
+          ["straight", "slope"],
+          ["light", "by light"],
           ["chart", "pinned"],
           ["plateaus", "plateaus"],
         ]}
         help={
           heights.mapping === "straight"
             ? "From the backing to the full depth in a straight line."
+            : heights.mapping === "light"
+              ? "As thick as the light of each tone asks: held before a lamp, it shows the photograph."
             : heights.mapping === "chart"
               ? "Exactly the typed height at each pinned tone, a smooth curve between."
               : "Each tone its own flat height, or cut through; every spot takes the nearest."
@@ -69,11 +73,14 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
           const pins = heights.pins.length ? heights.pins : firstPins(heights);
           const kept = mapping === "chart" ? pins.filter((pin) => pin.mm !== null) : pins;
           const enough = mapping === "chart" && kept.length < 2 ? firstPins(heights) : kept;
-          set({ mapping, pins: mapping === "straight" ? heights.pins : enough }, "tones to heights", true);
+          const sloped = mapping === "straight" || mapping === "light";
+          const more: Partial<Heights> = mapping === "light" ? { raised: "dark" } : {};
+          set({ mapping, ...more, pins: sloped ? heights.pins : enough }, "tones to heights", true);
         }}
       />
       <ToneChart recipe={recipe} set={(next, resting) => change(next, "tone chart", resting)} />
-      {heights.mapping === "straight" ? (
+      {heights.mapping === "light" && <LightBounds recipe={recipe} set={set} />}
+      {heights.mapping === "light" ? null : heights.mapping === "straight" ? (
         <>
           <Choice
             label="Stands high"
@@ -172,6 +179,45 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
           set={(profile, resting) => set({ profile }, "edge profile", resting)}
         />
       )}
+    </>
+  );
+}
+
+/** Thinnest and thickest of a panel that is lit, and what the material makes of them. */
+function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] }) {
+  const { heights, material } = recipe;
+  const light = useLight(recipe, true);
+  const thin = heights.backing.mm;
+  const thick = Number((thin + heights.depth.mm).toFixed(4));
+  return (
+    <>
+      <LengthField
+        label="Thinnest"
+        help="The whole thickness of white."
+        value={heights.backing}
+        range={[0.2, 5]}
+        step={0.05}
+        slider
+        onChange={(backing, resting) =>
+          set({ backing, depth: { mm: Number(Math.max(0.05, thick - backing.mm).toFixed(4)) } }, "thinnest", resting)
+        }
+      />
+      <LengthField
+        label="Thickest"
+        help="The whole thickness of black."
+        value={{ mm: thick }}
+        range={[0.5, 8]}
+        step={0.05}
+        slider
+        onChange={(value, resting) =>
+          set({ depth: { mm: Number(Math.max(0.05, value.mm - thin).toFixed(4)) } }, "thickest", resting)
+        }
+      />
+      <p className="field-help">
+        {material?.name}, {mm(material?.attenuation_per_mm ?? 1.2, 3)} per mm.
+        {light &&
+          ` ${mm(light.carried * 100, 0)} % of the picture is shown exactly, down to tone ${mm(light.exact_tone)}; what is darker rolls off to ${mm(light.darkest_tone)}.`}
+      </p>
     </>
   );
 }

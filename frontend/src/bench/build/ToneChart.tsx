@@ -36,13 +36,13 @@ export function ToneChart({ recipe, set }: Props) {
   const held = useRef<{ tone: number; top: number }>(undefined);
   const drawn = useChart(recipe);
   const backing = heights.backing.mm;
-  const pins = heights.mapping === "straight" ? firstPins(heights) : heights.pins;
+  const pins = heights.mapping === "straight" || heights.mapping === "light" ? firstPins(heights) : heights.pins;
   const highest = Math.max(0.5, ...pins.map((pin) => pin.mm?.mm ?? 0));
   const top = held.current?.top ?? highest * 1.15;
   const x = (tone: number) => LEFT + tone * SPAN;
   const y = (height: number) => TALL - FOOT - (height / top) * (TALL - FOOT - 8);
   const line = drawn?.map((height, i) => `${x(i / 255).toFixed(1)} ${y(Math.max(0, height - backing)).toFixed(1)}`);
-  const movable = heights.mapping !== "plateaus";
+  const movable = heights.mapping === "straight" || heights.mapping === "chart";
 
   const at = (event: PointerEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -123,7 +123,11 @@ export function ToneChart({ recipe, set }: Props) {
         )}
       </svg>
       <div className="field-help">
-        {movable ? "Press on the line to pin a tone, drag it up or down." : "Each tone keeps to its own height."}
+        {movable
+          ? "Press on the line to pin a tone, drag it up or down."
+          : heights.mapping === "light"
+            ? "The curve follows from the material and the two bounds."
+            : "Each tone keeps to its own height."}
       </div>
     </div>
   );

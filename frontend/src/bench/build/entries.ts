@@ -101,6 +101,8 @@ export function entryName(entry: Entry): string {
 
 export function entryFigure(entry: Entry, heights: Heights): string {
   if (entry.kind !== "picture") return entry.rule === "cut" ? "cut through" : `${mm(entry.height.mm)} mm`;
+  if (heights.mapping === "light")
+    return `${mm(heights.backing.mm)} to ${mm(heights.backing.mm + heights.depth.mm)} mm`;
   if (heights.mapping === "straight") return `0 to ${mm(heights.depth.mm)} mm`;
   const tops = heights.pins.flatMap((pin) => (pin.mm ? [pin.mm.mm] : []));
   return tops.length ? `${mm(Math.min(...tops))} to ${mm(Math.max(...tops))} mm` : "";

@@ -4,8 +4,9 @@ import { api, type Recipe, take } from "../../api/client";
 const ALONE = [{ kind: "picture" as const, id: "picture", name: "", enabled: true, rule: "replace" as const }];
 
 /** Height above the underside of 256 tones from black to white, mm, as the core draws the chart. */
-export function useChart({ heights }: Recipe): number[] | undefined {
-  const body = { ...heights, build_up: ALONE };
+export function useChart({ heights, material }: Recipe): number[] | undefined {
+  const attenuation = material?.attenuation_per_mm ?? 1.2;
+  const body = { heights: { ...heights, build_up: ALONE }, attenuation_per_mm: attenuation };
   const query = useQuery({
     queryKey: ["chart", JSON.stringify(body)],
     queryFn: () => take(api.POST("/api/chart", { body })),

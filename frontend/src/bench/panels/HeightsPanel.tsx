@@ -26,15 +26,17 @@ export function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProp
           {error.why[0].toUpperCase() + error.why.slice(1)}. {error.remedy}.
         </p>
       ))}
-      <LengthField
-        label="Backing"
-        help="The solid thickness under the relief."
-        value={heights.backing}
-        range={[0, 10]}
-        step={0.1}
-        slider
-        onChange={(backing, resting) => set({ backing }, "backing", resting)}
-      />
+      {heights.mapping !== "light" && (
+        <LengthField
+          label="Backing"
+          help="The solid thickness under the relief."
+          value={heights.backing}
+          range={[0, 10]}
+          step={0.1}
+          slider
+          onChange={(backing, resting) => set({ backing }, "backing", resting)}
+        />
+      )}
       {(islands.length > 0 || heights.islands !== "keep") && (
         <>
           <Choice

@@ -1,13 +1,111 @@
-import { EmptyState } from "../../shared/EmptyState";
+import type { Recipe } from "../../api/client";
+import { Button } from "../../shared/Button";
+import { Choice } from "../../shared/Choice";
+import { Figure, FigureList } from "../../shared/Figure";
+import { mm } from "../../shared/format";
+import { NumberField } from "../../shared/NumberField";
+import { useNotices } from "../../shared/notices";
+import { useBench } from "../benchStore";
+import { useLight } from "../light/useLight";
+import { MadeWith } from "./MadeWith";
+import type { PanelProps } from "./PanelProps";
 
-export function ProofPanel() {
+type LightStep = NonNullable<Recipe["light"]>;
+
+/** What will be seen before a lamp, and what the print needs for it. */
+export function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
+  const { look, setLook } = useBench();
+  const show = useNotices((state) => state.show);
+  const found = useLight(recipe, true);
+  const light: LightStep = recipe.light ?? { lamp: 1, printed: "ideal" };
+  const set = (part: Partial<LightStep>, label: string, resting: boolean) =>
+    edit((now) => ({ ...now, light: { ...light, ...now.light, ...part } }), label, resting);
+
+  async function copy(lines: string[]) {
+    await navigator.clipboard.writeText(lines.join("\n"));
+    show({ tone: "plain", title: "The advice was copied" });
+  }
+
   return (
-    <EmptyState title="Proof is not built yet">
-      <p>
-        It will check, before material is spent, that every wall gets whole nozzle lines, how light
-        comes through, how long it takes and how heavy it becomes.
-      </p>
-      <p>Until then the Finish stop says whether the mesh is closed.</p>
-    </EmptyState>
+    <>
+      <h2>Proof: light</h2>
+      <p className="intro">What a lamp behind the piece will show, before material is spent.</p>
+      <div className="field d-flex gap-2 flex-wrap">
+        <button type="button" className="chip" aria-pressed={look === "lit"} onClick={() => setLook(look === "lit" ? "surface" : "lit")}>
+          hold it before the lamp
+        </button>
+        <button
+          type="button"
+          className="chip"
+          aria-pressed={look === "difference"}
+          onClick={() => setLook(look === "difference" ? "surface" : "difference")}
+        >
+          difference
+        </button>
+      </div>
+      <NumberField
+        label="Lamp"
+        value={light.lamp}
+        range={[0.2, 4]}
+        step={0.05}
+        help="1 shows the thinnest spot as white."
+        onChange={(lamp, resting) => set({ lamp }, "lamp", resting)}
+      />
+      <Choice
+        label="Printed"
+        value={light.printed}
+        options={[
+          ["ideal", "as computed"],
+          ["lying", "lying"],
+          ["standing", "standing"],
+        ]}
+        help={
+          light.printed === "lying"
+            ? "Thickness grows in whole layers: they show as bands."
+            : light.printed === "standing"
+              ? "Thickness grows in whole nozzle lines."
+              : "Without the steps of a print."
+        }
+        onChange={(printed) => set({ printed }, "way of printing", true)}
+      />
+      {found && (
+        <>
+          <FigureList>
+            <Figure name="Off, as computed">{mm(found.error.ideal * 100, 1)} %</Figure>
+            <Figure name="Off, printed lying">{mm(found.error.lying * 100, 1)} %</Figure>
+            <Figure name="Off, printed standing">{mm(found.error.standing * 100, 1)} %</Figure>
+            <Figure name="Steps of light, lying">{found.steps.lying}</Figure>
+            <Figure name="Steps of light, standing">{found.steps.standing}</Figure>
+            <Figure name="Shown exactly">{mm(found.carried * 100, 0)} %</Figure>
+          </FigureList>
+          {found.carried < 0.6 && (
+            <p className="field-caution">
+              Much of the picture is darker than {recipe.material?.name ?? "the material"} can show between these bounds. A
+              larger thickest, or levels in the picture, would carry more of it.
+            </p>
+          )}
+        </>
+      )}
+      <MadeWith recipe={recipe} edit={edit} />
+      {found && (
+        <section aria-label="Advice for the print">
+          <div className="ordered-head">
+            <h3>For the print</h3>
+            <Button size="sm" variant="plain" onClick={() => void copy(found.advice)}>
+              Copy
+            </Button>
+          </div>
+          <ul className="advice">
+            {found.advice.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <a className="btn btn-sm btn-plain" href={`/api/pieces/${piece.id}/lit.png`} download onClick={() => void settle()}>
+        Save the lit picture
+      </a>
+      <p className="coming mt-4">Checks of walls, overhangs and carving are not built yet.</p>
+    </>
   );
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import BinaryIO
 
@@ -32,6 +33,13 @@ def write_stl(mesh: Mesh, path: Path, called: str = "") -> int:
     """
     with writing(path, called) as file:
         return _write(mesh, file)
+
+
+def encode_stl(mesh: Mesh) -> bytes:
+    """The same as bytes."""
+    buffer = io.BytesIO()
+    _write(mesh, buffer)
+    return buffer.getvalue()
 
 
 def _write(mesh: Mesh, file: BinaryIO) -> int:

@@ -24,6 +24,7 @@ from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.evaluation import Corrected, Evaluation, Quality, form_spec
+from nebrel.core.recipe.fit_out import FitOut, fit_out
 from nebrel.core.recipe.lay_out import Remark, lay_out
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
@@ -50,7 +51,7 @@ _LONGEST: dict[Quality, int | None] = {
     "screen": SCREEN_PIXELS,
     "full": None,
 }
-_VERSION = 6  # part of every key: raise it when a step computes something else than before
+_VERSION = 7  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
@@ -141,7 +142,9 @@ class Evaluator:
             )
             relief = turned.relief
             tell(0.6, "making the solid")
-            make = self._solid(relief, recipe, quality, keys)
+            fitted = fit_out(recipe, relief)
+            remarks = (*remarks, *fitted.remarks)
+            make = self._solid(relief, recipe, quality, keys, fitted)
             built, report = self._run("solid", keys.solid, make)
         low, high = range_mm(recipe, tones, relief)
         remarks = (*remarks, *doubts(recipe, low, high))
@@ -221,7 +224,7 @@ class Evaluator:
         return built
 
     def _solid(
-        self, relief: Relief, recipe: Recipe, quality: Quality, keys: _Keys
+        self, relief: Relief, recipe: Recipe, quality: Quality, keys: _Keys, fitted: FitOut
     ) -> Callable[[], tuple[Built, MeshReport]]:
         draft = quality == "draft"
         most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
@@ -236,7 +239,8 @@ class Evaluator:
                     keys.picture,
                     lambda: raise_picture(relief, form, tolerance, most, draft),
                 )
-            built = build(relief, form, tolerance, most, draft, picture)
+            fits, rings = fitted.flat, fitted.rings
+            built = build(relief, form, tolerance, most, draft, picture, fits, rings)
             report = built.report or measure(built.mesh)
             if not report.manifold and not draft:
                 raise NotSolid(
@@ -313,6 +317,7 @@ class Evaluator:
         kind = recipe.form.kind
         built = _hash(raised, "build-up", [_plain(entries), kind, units.line_mm, units.layer_mm])
         turned = _hash(built, "turned out", None)
+        fittings = [f.model_dump(mode="json", exclude={"name", "id"}) for f in recipe.fittings]
         form = _plain(recipe.form.model_dump(mode="json"))
         shaped = [form, _tolerance(recipe, quality)]
         pictured = next(entry.enabled for entry in heights.build_up if entry.kind == "picture")
@@ -322,7 +327,7 @@ class Evaluator:
             built,
             turned,
             _hash(raised, "picture solid", [*shaped, pictured]),
-            _hash(turned, "solid", shaped),
+            _hash(turned, "solid", [*shaped, _plain(fittings)]),
         )
 
     def _run(self, name: str, key: str, compute: Callable[[], Any]) -> Any:

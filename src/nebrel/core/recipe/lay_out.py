@@ -41,6 +41,7 @@ from nebrel.core.recipe.build_up import (
 PictureSource = Callable[[str], Picture]
 _MOST_PLACES = 4000
 _DRAFT_MM = 0.12
+_OVER_MM = 0.3
 
 
 @dataclass(frozen=True)
@@ -211,6 +212,11 @@ def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
         outer = _region(moved(shapes.rectangle(*size), sheet.wide_mm / 2, sheet.tall_mm / 2))
     outer = outer.offset(-entry.inset.mm) if entry.inset.mm else outer
     inner = outer.offset(-entry.wide.mm)
+    if entry.inset.mm == 0 and entry.along == "edge" and not sheet.round:
+        # A little over the edge, so that the outermost pixels lie in it; the piece ends it.
+        reach = (sheet.wide_mm + 4 * _OVER_MM, sheet.tall_mm + 2 * _OVER_MM)
+        over = moved(shapes.rectangle(*reach), sheet.wide_mm / 2, sheet.tall_mm / 2)
+        outer = outer if sheet.around else _region(over)
     loops = _loops(outer - inner)
     if outer.is_empty() or not loops:
         most = min(sheet.wide_mm, sheet.tall_mm) / 2

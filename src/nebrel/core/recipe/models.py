@@ -15,6 +15,7 @@ from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
+from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting
 from nebrel.core.recipe.length import (
     BackingLength,
     DepthLength,
@@ -216,8 +217,14 @@ class Recipe(Step):
     picture: PictureStep
     heights: HeightsStep = HeightsStep()
     form: Form = PanelForm()
+    fittings: Annotated[list[Fitting], Field(max_length=MOST_FITTINGS)] = []
     finish: FinishStep = FinishStep()
     light: LightStep = LightStep()
+
+    @field_validator("fittings")
+    @classmethod
+    def _told_apart(cls, fittings: list[Fitting]) -> list[Fitting]:
+        return named(fittings)
 
 
 def default_recipe(

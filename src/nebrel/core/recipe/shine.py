@@ -29,12 +29,12 @@ class Shone:
     Attributes
     ----------
     light, wanted : (rows, cols) float32, linear, 1 is the lamp through the thinnest spot
-    there : where the piece is; None when everywhere
+    shows : where the piece shows the picture: not cut through, and nothing laid over it
     """
 
     light: Floats
     wanted: Floats
-    there: NDArray[np.bool_] | None
+    shows: NDArray[np.bool_]
 
     @property
     def difference(self) -> Floats:
@@ -44,8 +44,8 @@ class Shone:
 
     def error(self) -> float:
         """RMS of the difference in linear light, share of full scale."""
-        kept = (self.light - self.wanted) ** 2
-        return float(np.sqrt(kept.mean() if self.there is None else kept[self.there].mean()))
+        kept = (self.light[self.shows] - self.wanted[self.shows]) ** 2
+        return float(np.sqrt(kept.mean())) if kept.size else 0.0
 
 
 def shine(
@@ -61,8 +61,11 @@ def shine(
     """
     field, there = relief.joined()
     mm, shown = field.mm, wanted_tone
+    shows = np.abs(mm - relief.field.mm) < 1e-4
+    if there is not None:
+        shows &= there
     if recipe.heights.mirror:
-        mm = mm[:, ::-1]
+        mm, shows = mm[:, ::-1], shows[:, ::-1]
         there = None if there is None else there[:, ::-1]
     if shown.shape != mm.shape:
         shown = cv2.resize(shown, mm.shape[::-1], interpolation=cv2.INTER_AREA)
@@ -72,7 +75,7 @@ def shine(
     attenuation = recipe.material.attenuation_per_mm
     thinnest = thinnest_mm(recipe, field.mm, there)
     light = lit(thickness, there, attenuation, thinnest, recipe.light.lamp)
-    return Shone(light, to_linear(shown), there)
+    return Shone(light, to_linear(shown), shows)
 
 
 def thinnest_mm(recipe: Recipe, mm: Floats, there: NDArray[np.bool_] | None) -> float:

@@ -16,6 +16,7 @@ from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, 
 from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.solid.close import close
+from nebrel.core.solid.fit import FlatFit, RingFit, join_flat, join_ring
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
 
 _BENT_SHARE = 0.6  # of the tolerance; bending takes the rest
@@ -63,6 +64,8 @@ def build(
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
     picture: Any = None,
+    fits: tuple[FlatFit, ...] = (),
+    rings: tuple[RingFit, ...] = (),
 ) -> Built:
     """One closed solid.
 
@@ -71,6 +74,7 @@ def build(
     tolerance_mm : the largest distance from the heights along the normal, at any pixel
     most_triangles, settle : as `triangulate`
     picture : what `raise_picture` made of the same relief, form and tolerance, if it is there
+    fits, rings : fittings over its flat extent, bent with it; and about the axis of what stands
 
     Raises
     ------
@@ -80,7 +84,8 @@ def build(
     if relief.negative_mm > 0 and relief.plain and relief.cover is None and not relief.plateaus:
         relief = replace(relief, field=relief.joined()[0], negative_mm=0.0)
     field = relief.field
-    if form.kind == "panel" and relief.cover is None and not relief.plateaus and relief.plain:
+    simple = form.kind == "panel" and not fits
+    if simple and relief.cover is None and not relief.plateaus and relief.plain:
         return Built(close(triangulate(field, tolerance_mm, most_triangles, settle)))
     from nebrel.core.forms.lay import lay
     from nebrel.core.solid.cut import from_manifold, raw_mesh
@@ -95,13 +100,17 @@ def build(
     flat = join(flat, wider.above, wider.field, share, settle)
     if relief.negative_mm > 0:
         flat = turn_over(flat, wider)
+    flat = join_flat(flat, fits)
     if bent is None:
         whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
         # A draft is looked at, never saved: splinters that no file can hold do no harm.
+        # A foot reaches below the underside, which lifts all of it.
+        lift = max(0.0, -float(whole.bounding_box()[2]))
+        whole = whole.translate((0, 0, lift)) if lift else whole
         if settle:
-            return Built(raw_mesh(whole))
+            return Built(raw_mesh(whole), lift)
         mesh, report = from_manifold(whole, tolerance_mm)
-        return Built(mesh, 0.0, report)
+        return Built(mesh, lift, report)
     pole = None
     if form.kind == "globe":
         top = np.linspace(0, field.wide_mm, 65)
@@ -112,6 +121,8 @@ def build(
     for overlap in _OVERLAPS_MM if bent.around else (0.0,):
         try:
             laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap)
+            for ring in rings:
+                laid = join_ring(laid, ring)
             lift = -float(laid.bounding_box()[2])
             laid = laid.translate((0, 0, lift))
             if settle:

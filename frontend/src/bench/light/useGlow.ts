@@ -1,0 +1,43 @@
+import { useEffect, useState } from "react";
+import { LinearFilter, RepeatWrapping, SRGBColorSpace, Texture } from "three";
+import { postForBlob, type Recipe } from "../../api/client";
+import { showError } from "../../shared/notices";
+import type { Look } from "../benchStore";
+import { lightKey } from "./useLight";
+
+/** The lit piece as the core computed it, ready to be laid on the mesh by its places. */
+export function useGlow(recipe: Recipe, resting: boolean, look: Look): Texture | undefined {
+  const [glow, setGlow] = useState<{ key: string; texture: Texture }>();
+  const part = look === "difference" ? "difference" : look === "lit" ? "lit" : undefined;
+  const key = part && `${part} ${lightKey(recipe)}`;
+  useEffect(() => {
+    if (!part || !key || !resting) return;
+    let dropped = false;
+    void (async () => {
+      try {
+        const bitmap = await createImageBitmap(await postForBlob("/api/light.png", { recipe, part }));
+        if (dropped) return;
+        const texture = new Texture(bitmap);
+        texture.flipY = false;
+        texture.colorSpace = SRGBColorSpace;
+        texture.wrapS = RepeatWrapping;
+        texture.minFilter = LinearFilter;
+        texture.generateMipmaps = false;
+        texture.needsUpdate = true;
+        setGlow((old) => {
+          old?.texture.dispose();
+          return { key, texture };
+        });
+      } catch (error) {
+        if (!dropped) showError(error);
+      }
+    })();
+    return () => {
+      dropped = true;
+    };
+    // The key holds all of the recipe that the light depends on.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [key, resting]);
+  // A glow of another part would say something untrue; one of an older state only lags.
+  return part && glow?.key.startsWith(`${part} `) ? glow.texture : undefined;
+}

@@ -1,0 +1,23 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, type Recipe, type Schemas, take } from "../../api/client";
+import { pictureKey } from "../picture/useCorrected";
+
+export type Light = Schemas["LightOut"];
+
+/** What of a recipe the light through it depends on. */
+export const lightKey = (recipe: Recipe) =>
+  JSON.stringify([pictureKey(recipe), recipe.material, recipe.light, recipe.printer, recipe.form.kind]);
+
+/** How well the light comes through. */
+export function useLight(recipe: Recipe, wanted: boolean): Light | undefined {
+  const query = useQuery({
+    queryKey: ["light", lightKey(recipe)],
+    queryFn: () => take(api.POST("/api/light", { body: { recipe } })),
+    enabled: wanted,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 20_000,
+    retry: false,
+  });
+  return query.data;
+}

@@ -1,0 +1,123 @@
+"""From the fittings of a recipe to solids that are joined to the piece."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.heights.relief import Relief
+from nebrel.core.recipe.fittings import Eyelet, Foot, SocketRing, Tabs
+from nebrel.core.recipe.lay_out import Remark
+from nebrel.core.recipe.models import Recipe
+from nebrel.core.solid.fit import FlatFit, RingFit, sunk
+
+
+@dataclass(frozen=True)
+class FitOut:
+    """Fittings ready to be joined, and what is wrong with those that are not."""
+
+    flat: tuple[FlatFit, ...] = ()
+    rings: tuple[RingFit, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+
+
+def fit_out(recipe: Recipe, relief: Relief) -> FitOut:
+    """All fittings that are switched on; one that does not go with the piece is refused."""
+    flat: list[FlatFit] = []
+    rings: list[RingFit] = []
+    remarks: list[Remark] = []
+    for fitting in recipe.fittings:
+        if not fitting.enabled:
+            continue
+        try:
+            if isinstance(fitting, SocketRing):
+                rings.append(_ring(fitting, recipe, relief))
+            else:
+                flat += _flat(fitting, recipe, relief)
+        except NebrelError as error:
+            remarks.append(Remark(fitting.id, True, error))
+    return FitOut(tuple(flat), tuple(rings), tuple(remarks))
+
+
+def _ring(fitting: SocketRing, recipe: Recipe, relief: Relief) -> RingFit:
+    if recipe.form.kind not in ("tube", "globe"):
+        raise InvalidValue(
+            "socket", f"a {recipe.form.kind} has no inside", "Choose a tube or a globe"
+        )
+    hole = fitting.lamp.mm + fitting.clearance.mm
+    inner = relief.field.wide_mm / np.pi
+    if recipe.form.kind == "globe":
+        inner = min(inner, recipe.form.opening.mm)
+    if hole > inner - 1.6:
+        raise InvalidValue(
+            "lamp",
+            f"{fitting.lamp.mm:g} mm is larger than the {recipe.form.kind} takes",
+            f"The nearest that works is {max(1.0, inner - 1.6 - fitting.clearance.mm):.1f} mm",
+        )
+    return RingFit(hole, fitting.thick.mm)
+
+
+def _flat(fitting: Eyelet | Foot | Tabs, recipe: Recipe, relief: Relief) -> list[FlatFit]:
+    if recipe.form.kind in ("tube", "globe", "disc"):
+        raise InvalidValue(
+            fitting.kind,
+            f"a {recipe.form.kind} has no straight edge for it",
+            "Choose a panel, an arc or a dome",
+        )
+    field = relief.field
+    wide, tall, into = field.wide_mm, field.tall_mm, sunk(field)
+    if isinstance(fitting, Eyelet):
+        radius, lug = fitting.hole.mm / 2, fitting.hole.mm / 2 + fitting.band.mm
+        x = min(wide - lug, max(lug, fitting.across * wide))
+        if wide < 2 * lug:
+            raise InvalidValue(
+                "eyelet",
+                f"a lug of {2 * lug:g} mm is wider than the piece of {wide:g} mm",
+                f"The nearest hole that works is {max(0.2, wide - 2 * fitting.band.mm):.1f} mm",
+            )
+        y = tall + lug * 0.6
+        low, high = (x - lug, tall - into, 0.0), (x + lug, y + lug, fitting.thick.mm)
+        return [FlatFit(low, high, (x, y, radius), lug)]
+    if isinstance(fitting, Foot):
+        share = fitting.wide * wide / 2
+        low = (wide / 2 - share, -fitting.thick.mm, -fitting.back.mm)
+        high = (wide / 2 + share, into, fitting.front.mm)
+        thin = _edge_mm(relief, "lower")
+        # What reaches into the piece stays within its thickness.
+        plate = FlatFit(low, (high[0], 0.02, high[2]))
+        stem = FlatFit((low[0], -0.02, 0.0), (high[0], into, thin))
+        return [plate, stem]
+    thick = fitting.slot.mm - fitting.clearance.mm
+    most = min(_edge_mm(relief, "left"), _edge_mm(relief, "right"))
+    if thick <= 0.2:
+        raise InvalidValue(
+            "clearance",
+            f"{fitting.clearance.mm:g} mm leaves no tab in a slot of {fitting.slot.mm:g} mm",
+            f"The nearest that works is {max(0.0, fitting.slot.mm - 0.4):.2f} mm",
+        )
+    if thick > most + 1e-3:
+        raise InvalidValue(
+            "tabs",
+            f"{thick:g} mm is thicker than the panel at its side, {most:.2f} mm",
+            f"The nearest that works is a slot of {most + fitting.clearance.mm:.2f} mm, "
+            "or a thicker rim",
+        )
+    out = fitting.wide.mm
+    return [
+        FlatFit((-out, 0.0, 0.0), (into, tall, thick)),
+        FlatFit((wide - into, 0.0, 0.0), (wide + out, tall, thick)),
+    ]
+
+
+def _edge_mm(relief: Relief, edge: str) -> float:
+    """The least thickness along an edge, where anything is there."""
+    field, there = relief.joined()
+    turned = {"left": 0, "lower": 1, "right": 2}[edge]
+    line = np.rot90(field.mm, -turned)[:, 0]
+    if there is not None:
+        line = line[np.rot90(there, -turned)[:, 0]]
+    if not line.size:
+        raise InvalidValue(edge, "nothing is there to hold a fitting", "Cut less at that edge")
+    return float(line.min())

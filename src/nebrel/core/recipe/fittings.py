@@ -1,0 +1,62 @@
+"""What makes a panel usable, as a recipe keeps it: eyelets, feet, tabs, and a lamp's socket."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from nebrel.core.recipe.length import Length, between
+
+MOST_FITTINGS = 20
+Size = Annotated[Length, between(0.2, 1000, "a size")]
+Gap = Annotated[Length, between(0, 5, "a clearance")]
+
+
+class _Fitting(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    id: str = Field("", max_length=40, description="tells equal ones apart")
+    name: str = Field("", max_length=60)
+    enabled: bool = True
+
+
+class Eyelet(_Fitting):
+    """A lug with a hole above the upper edge, to hang it by."""
+
+    kind: Literal["eyelet"] = "eyelet"
+    hole: Size = Length(mm=4.0)
+    band: Annotated[Size, Field(description="of material around the hole")] = Length(mm=2.5)
+    thick: Size = Length(mm=2.4)
+    across: float = Field(0.5, ge=0, le=1, description="where along the upper edge")
+
+
+class Foot(_Fitting):
+    """A plate along the lower edge that makes it stand."""
+
+    kind: Literal["foot"] = "foot"
+    wide: Annotated[float, Field(ge=0.1, le=1, description="share of the width")] = 0.7
+    front: Size = Length(mm=14.0)
+    back: Size = Length(mm=14.0)
+    thick: Size = Length(mm=2.4)
+
+
+class Tabs(_Fitting):
+    """Strips along both sides that slide into the slots of a holder."""
+
+    kind: Literal["tabs"] = "tabs"
+    wide: Annotated[Size, Field(description="how far they stand out")] = Length(mm=3.0)
+    slot: Annotated[Size, Field(description="of the holder, how wide")] = Length(mm=2.4)
+    clearance: Annotated[Gap, Field(description="between tab and slot, in all")] = Length(mm=0.3)
+
+
+class SocketRing(_Fitting):
+    """A floor with a round hole that a lamp's socket goes through, in a tube or globe."""
+
+    kind: Literal["socket"] = "socket"
+    lamp: Annotated[Size, Field(description="diameter of the socket")] = Length(mm=28.0)
+    clearance: Annotated[Gap, Field(description="on the diameter")] = Length(mm=0.6)
+    thick: Size = Length(mm=2.4)
+
+
+Fitting = Annotated[Eyelet | Foot | Tabs | SocketRing, Field(discriminator="kind")]
