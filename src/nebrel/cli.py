@@ -97,6 +97,12 @@ def _parser() -> argparse.ArgumentParser:
     build.add_argument("recipe", type=Path, metavar="RECIPE.json")
     build.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
     build.add_argument("--report", type=Path, metavar="REPORT.json", help="figures, as JSON")
+    build.add_argument(
+        "--part",
+        choices=["piece", "holder", "cap", "side", "base", "lid"],
+        default="piece",
+        help="the piece itself, or one that goes with it (piece)",
+    )
     build.set_defaults(run=_build)
 
     add_commands(commands, _length)
@@ -339,6 +345,14 @@ def _build(options: argparse.Namespace) -> None:
     from nebrel.core.recipe.evaluator import Evaluator
 
     recipe, pictures = read_bundle(options.recipe)
+    if options.part != "piece":
+        from nebrel.core.mesh.measure import measure
+        from nebrel.core.recipe.companions import companion
+
+        mesh = companion(recipe, Evaluator(pictures).relief(recipe), options.part)
+        write_stl(mesh, options.output)
+        say(options.output, measure(mesh))
+        return
     result = Evaluator(pictures).evaluate(recipe)
     write_stl(result.mesh, options.output)
     if options.report:

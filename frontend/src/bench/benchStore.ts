@@ -32,6 +32,8 @@ interface BenchState {
   spot: [number, number] | undefined;
   /** The entry of the build-up that is being edited, by its id. */
   entry: string | undefined;
+  /** The fitting that is being edited, by its id. */
+  fitting: string | undefined;
   /** The section as the core cut it last: its upper line in space. */
   path: SectionPath;
   setLine: (line: SectionLine) => void;
@@ -39,6 +41,7 @@ interface BenchState {
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
   hover: (spot: [number, number] | undefined) => void;
   chooseEntry: (id: string | undefined) => void;
+  chooseFitting: (id: string | undefined) => void;
   setPath: (path: SectionPath) => void;
   go: (stop: Stop) => void;
   setLook: (look: Look) => void;
@@ -64,11 +67,13 @@ export const useBench = create<BenchState>((set) => ({
   along: undefined,
   spot: undefined,
   entry: "picture",
+  fitting: undefined,
   path: { points: [], from: 0, to: 1 },
   setLine: (line) => set({ line }),
   setAlong: (along) => set({ along }),
   hover: (spot) => set(({ line }) => ({ spot, along: spot && nearLine(line, spot) })),
   chooseEntry: (entry) => set({ entry }),
+  chooseFitting: (fitting) => set({ fitting }),
   setPath: (path) => set({ path }),
   go: (stop) => set({ stop }),
   setLook: (look) => set({ look }),

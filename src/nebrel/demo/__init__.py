@@ -20,6 +20,8 @@ from nebrel.demo.pictures import (
     craters,
     dome,
     gallery_tag,
+    globe_map,
+    moonlit_hills,
     ringed_planet,
     star_band,
 )
@@ -119,6 +121,36 @@ def fill(store: Store) -> None:
                 {"kind": "frame", "id": "rim", "name": "Rim", "height": "2.4 mm", "wide": "3 mm"},
             ],
             "form": {"kind": "arc", "bend": 110},
+            "fittings": [{"kind": "tabs", "id": "tabs", "wide": "4 mm", "slot": "2.6 mm"}],
+            "holder": {"lettering": "Corvane Hill", "deep": "12 mm"},
+        },
+    )
+    _add(
+        store,
+        "Moonlit hills, lamp shade",
+        "moonlit-hills.png",
+        as_png(moonlit_hills(), 8),
+        {
+            "side": "250 mm",
+            "depth": "2.2 mm",
+            "backing": "0.8 mm",
+            "mapping": "light",
+            "form": {"kind": "tube"},
+            "fittings": [{"kind": "socket", "id": "socket", "lamp": "40 mm"}],
+        },
+    )
+    _add(
+        store,
+        "Cratered globe, table lamp",
+        "globe-map.png",
+        as_png(globe_map(), 8),
+        {
+            "side": "240 mm",
+            "depth": "2 mm",
+            "backing": "0.9 mm",
+            "mapping": "light",
+            "form": {"kind": "globe", "opening": "44 mm"},
+            "fittings": [{"kind": "socket", "id": "socket", "lamp": "30 mm"}],
         },
     )
     _add(
@@ -198,6 +230,8 @@ def _add(store: Store, name: str, filename: str, data: bytes, settings: dict[str
                 "build_up": settings.get("build_up", [{"kind": "picture", "id": "picture"}]),
             },
             "form": settings.get("form", {"kind": "panel"}),
+            "fittings": settings.get("fittings", []),
+            "holder": settings.get("holder", {}),
         }
     )
     store.create_piece(picture, name, recipe)

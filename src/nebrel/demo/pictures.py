@@ -169,6 +169,46 @@ def star_band(rows: int = 460, cols: int = 1600) -> Floats:
     return (band * (1 - cover)).astype(np.float32)
 
 
+def moonlit_hills(rows: int = 700, cols: int = 1500) -> Floats:
+    """Hills under a moon and stars; the right edge meets the left one, for a lamp shade."""
+    x = np.linspace(0, 2 * np.pi, cols, endpoint=False, dtype=np.float32)
+    y = np.linspace(1, 0, rows, dtype=np.float32)[:, None]
+    sky = 0.42 + 0.3 * (1 - y) + 0 * x
+    rng = np.random.default_rng(8)
+    column, row = np.meshgrid(np.arange(cols), np.arange(rows))
+    for cx, cy, size in zip(
+        rng.uniform(0, cols, 90), rng.uniform(0, 0.55 * rows, 90), rng.uniform(1.2, 3, 90),
+        strict=True,
+    ):  # fmt: skip
+        around = np.abs(column - cx)
+        away = np.hypot(np.minimum(around, cols - around), row - cy)
+        sky = np.maximum(sky, 0.95 * np.exp(-((away / size) ** 2)))
+    moon = np.hypot(column - cols * 0.5, row - rows * 0.26)
+    bite = np.hypot(column - cols * 0.524, row - rows * 0.235)
+    crescent = np.clip(80 - moon, 0, 1) * np.clip(bite - 66, 0, 1)
+    glow = 0.25 * np.exp(-np.maximum(moon - 80, 0) / 90)
+    land = np.maximum(sky + glow, crescent)
+    for level, tone, waves in (
+        (0.44, 0.46, ((2, 0.05, 0.3), (5, 0.03, 1.1), (11, 0.012, 2.0))),
+        (0.30, 0.3, ((1, 0.06, 2.2), (4, 0.03, 0.4), (9, 0.014, 1.0))),
+        (0.15, 0.14, ((3, 0.04, 1.7), (7, 0.02, 0.2), (16, 0.006, 0.9))),
+    ):
+        ridge = level + sum(high * np.sin(count * x + phase) for count, high, phase in waves)
+        cover = np.clip((ridge - y) * rows + 0.5, 0, 1)
+        shade = tone + 0.12 * np.clip((ridge - y) * 4, 0, 1)
+        land = land * (1 - cover) + shade * cover
+    return np.clip(land, 0, 1).astype(np.float32)
+
+
+def globe_map(rows: int = 600, cols: int = 1200) -> Floats:
+    """A cratered moon, unrolled; the right edge meets the left one."""
+    land = craters(rows, cols, seed=29)
+    # The last columns fade into the first ones.
+    fade = np.clip((np.arange(cols) - (cols - 120)) / 119, 0, 1).astype(np.float32)
+    joined = land * (1 - fade) + np.roll(land[:, ::-1], 1, axis=1) * fade
+    return np.clip(0.22 + 0.78 * joined, 0, 1).astype(np.float32)
+
+
 def _stretch(values: Floats) -> Floats:
     low, high = float(values.min()), float(values.max())
     return ((values - low) / (high - low)).astype(np.float32)

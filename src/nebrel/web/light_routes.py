@@ -18,6 +18,8 @@ from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
 from nebrel.core.recipe.advise import advise
+from nebrel.core.recipe.companions import companion
+from nebrel.core.recipe.fittings import Part
 from nebrel.core.recipe.shine import reach, shine
 from nebrel.web.desk import OnDesk, attachment
 from nebrel.web.errors import ErrorBody
@@ -69,6 +71,15 @@ def save_lit(desk: OnDesk, piece_id: str) -> Response:
     shown = Picture(to_tone(shine(piece.recipe, relief, tone).light))
     data = display_bytes(shown, 1_000_000)
     return Response(data, media_type=_PNG, headers=attachment(f"{piece.name}, lit.png"))
+
+
+@router.get("/pieces/{piece_id}/part.stl", response_class=Response)
+def part_stl(desk: OnDesk, piece_id: str, part: Part) -> Response:
+    """A piece that goes with the piece: its holder, a cap, a part of a lantern."""
+    piece = desk.store.piece(piece_id)
+    mesh = companion(piece.recipe, desk.originals.relief(piece.recipe), part)
+    headers = attachment(f"{piece.name}, {part}.stl")
+    return Response(encode_stl(mesh), media_type="model/stl", headers=headers)
 
 
 @router.get("/wedge.stl", response_class=Response)

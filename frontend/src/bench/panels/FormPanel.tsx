@@ -5,6 +5,8 @@ import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { Companions } from "../fittings/Companions";
+import { FittingList } from "../fittings/FittingList";
 import type { PanelProps } from "./PanelProps";
 
 type Form = Recipe["form"];
@@ -28,7 +30,7 @@ const FRESH: { [K in Kind]: Extract<Form, { kind: K }> } = {
   dome: { kind: "dome", bend: 60, side: "outside" },
 };
 
-export function FormPanel({ recipe, figures, edit }: PanelProps) {
+export function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
   const { form } = recipe;
   const set = (part: object, label: string, resting = true) =>
     edit((now) => ({ ...now, form: { ...now.form, ...part } as Form }), label, resting);
@@ -102,6 +104,8 @@ export function FormPanel({ recipe, figures, edit }: PanelProps) {
           onChange={(side) => set({ side }, "side of the heights")}
         />
       )}
+      <FittingList recipe={recipe} figures={figures} edit={edit} />
+      <Companions piece={piece} recipe={recipe} edit={edit} settle={settle} />
       {figures && wide && (
         <FigureList>
           {(form.kind === "tube" || form.kind === "globe") && (

@@ -60,3 +60,36 @@ class SocketRing(_Fitting):
 
 
 Fitting = Annotated[Eyelet | Foot | Tabs | SocketRing, Field(discriminator="kind")]
+
+
+class Holder(BaseModel):
+    """A stand whose two posts take the tabs, and a cap over them: pieces of their own."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    wall: Size = Length(mm=2.0)
+    base: Annotated[Size, Field(description="how thick the plate below is")] = Length(mm=3.0)
+    deep: Annotated[Size, Field(description="how far the plate reaches to front and back")] = (
+        Length(mm=16.0)
+    )
+    cap: Annotated[Size, Field(description="how tall the cap is")] = Length(mm=14.0)
+    lettering: str = Field("", max_length=80, description="raised on the front of the cap")
+
+
+class Lantern(BaseModel):
+    """The panel as one side of several, with mitred edges, a base and a lid."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    sides: int = Field(4, ge=3, le=12)
+    clearance: Annotated[Gap, Field(description="of base and lid inside the sides")] = Length(
+        mm=0.3
+    )
+    thick: Annotated[Size, Field(description="of base and lid")] = Length(mm=2.4)
+    lip: Annotated[Size, Field(description="how far they reach into the lantern")] = Length(mm=4.0)
+    vent: Annotated[Length, between(0, 500, "a vent"), Field(description="hole in the lid")] = (
+        Length(mm=12.0)
+    )
+
+
+Part = Literal["piece", "holder", "cap", "side", "base", "lid"]

@@ -15,7 +15,7 @@ from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
-from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting
+from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
 from nebrel.core.recipe.length import (
     BackingLength,
     DepthLength,
@@ -218,6 +218,8 @@ class Recipe(Step):
     heights: HeightsStep = HeightsStep()
     form: Form = PanelForm()
     fittings: Annotated[list[Fitting], Field(max_length=MOST_FITTINGS)] = []
+    holder: Holder = Holder()
+    lantern: Lantern = Lantern()
     finish: FinishStep = FinishStep()
     light: LightStep = LightStep()
 

@@ -1,0 +1,91 @@
+import { useState } from "react";
+import { Form } from "react-bootstrap";
+import { type Piece, type Recipe, type Schemas, takeRaw } from "../../api/client";
+import { Button } from "../../shared/Button";
+import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
+import { showError } from "../../shared/notices";
+import type { OpenPiece } from "../usePiece";
+
+type Holder = Schemas["Holder"];
+type Lantern = Schemas["Lantern"];
+type Part = "holder" | "cap" | "side" | "base" | "lid";
+
+const HOLDER: Holder = { wall: { mm: 2 }, base: { mm: 3 }, deep: { mm: 16 }, cap: { mm: 14 }, lettering: "" };
+const LANTERN: Lantern = { sides: 4, clearance: { mm: 0.3 }, thick: { mm: 2.4 }, lip: { mm: 4 }, vent: { mm: 12 } };
+
+interface Props {
+  piece: Piece;
+  recipe: Recipe;
+  edit: OpenPiece["edit"];
+  settle: OpenPiece["settle"];
+}
+
+/** Pieces of their own that go with this one: a holder and its cap, the parts of a lantern. */
+export function Companions({ piece, recipe, edit, settle }: Props) {
+  const [busy, setBusy] = useState<Part>();
+  const holder = recipe.holder ?? HOLDER;
+  const lantern = recipe.lantern ?? LANTERN;
+  const held = recipe.fittings?.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
+  const setHolder = (part: Partial<Holder>, resting: boolean) =>
+    edit((now) => ({ ...now, holder: { ...(now.holder ?? HOLDER), ...part } }), "holder", resting);
+  const setLantern = (part: Partial<Lantern>, resting: boolean) =>
+    edit((now) => ({ ...now, lantern: { ...(now.lantern ?? LANTERN), ...part } }), "lantern", resting);
+
+  async function download(part: Part) {
+    setBusy(part);
+    try {
+      if (!(await settle())) return;
+      const response = await takeRaw(fetch(`/api/pieces/${piece.id}/part.stl?part=${part}`));
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(await response.blob());
+      link.download = `${piece.name.replace(/[<>:"/\\|?*]/g, "-")}, ${part}.stl`;
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+    } catch (error) {
+      showError(error);
+    } finally {
+      setBusy(undefined);
+    }
+  }
+  const save = (part: Part, words: string) => (
+    <Button size="sm" variant="plain" disabled={busy !== undefined} onClick={() => void download(part)}>
+      {words}
+    </Button>
+  );
+
+  if (recipe.form.kind !== "panel" && recipe.form.kind !== "arc") return null;
+  return (
+    <section className="companions" aria-label="Pieces that go with it">
+      {held && (
+        <>
+          <h3>Holder and cap</h3>
+          <LengthField label="Wall of the posts" value={holder.wall} range={[0.8, 8]} step={0.1} onChange={(wall, r) => setHolder({ wall }, r)} />
+          <LengthField label="Plate to front and back" value={holder.deep} range={[4, 80]} step={1} onChange={(deep, r) => setHolder({ deep }, r)} />
+          <LengthField label="Height of the cap" value={holder.cap} range={[5, 60]} step={1} onChange={(cap, r) => setHolder({ cap }, r)} />
+          <div className="field field-row">
+            <label htmlFor="cap-lettering">Lettering</label>
+            <Form.Control id="cap-lettering" className="w-50" maxLength={80} value={holder.lettering} onChange={(event) => setHolder({ lettering: event.target.value }, false)} />
+          </div>
+          <div className="field d-flex gap-2">
+            {save("holder", "Holder as STL")}
+            {save("cap", "Cap as STL")}
+          </div>
+        </>
+      )}
+      {recipe.form.kind === "panel" && (
+        <>
+          <h3>As a lantern</h3>
+          <NumberField label="Sides" value={lantern.sides} range={[3, 12]} step={1} help="Each is this panel, its edges mitred." onChange={(sides, r) => setLantern({ sides: Math.round(sides) }, r)} />
+          <LengthField label="Clearance of base and lid" value={lantern.clearance} range={[0, 2]} step={0.05} onChange={(clearance, r) => setLantern({ clearance }, r)} />
+          <LengthField label="Vent in the lid" value={lantern.vent} range={[0, 100]} step={1} onChange={(vent, r) => setLantern({ vent }, r)} />
+          <div className="field d-flex gap-2 flex-wrap">
+            {save("side", "Side as STL")}
+            {save("base", "Base")}
+            {save("lid", "Lid")}
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
