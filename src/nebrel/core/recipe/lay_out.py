@@ -218,12 +218,12 @@ def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
         over = moved(shapes.rectangle(*reach), sheet.wide_mm / 2, sheet.tall_mm / 2)
         outer = outer if sheet.around else _region(over)
     loops = _loops(outer - inner)
-    if outer.is_empty() or not loops:
+    if inner.is_empty() or not loops:
         most = min(sheet.wide_mm, sheet.tall_mm) / 2
         raise InvalidValue(
             "frame",
-            f"{entry.inset.mm:g} mm in from the edge nothing is left for it",
-            f"The nearest that works is {0.8 * most:.1f} mm",
+            f"{entry.wide.mm:g} mm wide, {entry.inset.mm:g} mm from the edge, it leaves no opening",
+            f"Together they may be {0.8 * most:.1f} mm at most",
         )
     if entry.rule == "cut":
         return Laid("cut", loops, 0.0)

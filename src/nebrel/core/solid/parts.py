@@ -154,8 +154,9 @@ def lantern_end(
     inner = outer - wall_mm - gap_mm
 
     def polygon(apothem: float) -> Any:
+        # One face looks to the front, as the first side does.
         radius = apothem / math.cos(math.pi / sides)
-        return CrossSection.circle(radius, sides).rotate(90 + 180 / sides)
+        return CrossSection.circle(radius, sides).rotate(-90 - 180 / sides)
 
     if inner < 3 or hole_mm / 2 > inner - 2:
         raise InvalidValue(

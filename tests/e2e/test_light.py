@@ -1,0 +1,112 @@
+"""Light through a piece, and measuring a material, in a real browser."""
+
+import re
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+import trimesh
+from playwright.sync_api import Page, expect
+
+from nebrel.demo.pictures import as_png, moonlit_hills
+from tests.e2e.conftest import Server
+from tests.e2e.test_build_up import closed
+from tests.e2e.test_first_slice import Drop, bring, trail, type_length
+from tests.e2e.test_heights_and_forms import exported
+from tests.pictures import png, ramp
+
+
+def test_a_panel_is_made_by_light_and_held_before_the_lamp(
+    page: Page, drop: Drop, tmp_path: Path
+) -> None:
+    bring(page, drop, "hills.png", as_png(moonlit_hills(220, 360), 8))
+    trail(page, "Heights").click()
+    page.get_by_text("by light", exact=True).click()
+    type_length(page, "Thinnest", "0.6")
+    type_length(page, "Thickest", "3.2")
+    closed(page)
+    expect(trail(page, "Heights")).to_contain_text("by light")
+    expect(page.get_by_text(re.compile(r"\d+ % of the picture is shown exactly"))).to_be_visible()
+    mesh = exported(page, tmp_path)
+    assert mesh.bounds[1][2] < 3.2
+    # Light and thickness together in the strip.
+    strip = page.get_by_label("Section strip")
+    expect(strip).to_contain_text("light in ochre")
+    expect(strip.locator("[data-light]")).to_have_count(1)
+    # Seen from above before the lamp, the piece is the picture it came from.
+    page.keyboard.press("Shift+Digit3")
+    page.get_by_role("button", name="light-through").click()
+    page.wait_for_timeout(2500)
+    shot = page.get_by_label("Piece view").locator("canvas").screenshot()
+    seen = cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_GRAYSCALE).astype(np.float32)
+    assert seen.max() > 240  # the moon
+    # Just above the middle of the view is just above the middle of the picture.
+    y, x = seen.shape[0] // 2, seen.shape[1] // 2
+    middle = seen[y - 40 : y - 10, x - 15 : x + 15]
+    wanted = moonlit_hills(220, 360)[85:106, 172:188] * 255
+    assert middle.mean() == pytest.approx(wanted.mean(), abs=25)
+    # Printed standing, the steps of the nozzle cost light, and the Proof stop says how much.
+    trail(page, "Proof").click()
+    expect(trail(page, "Proof")).to_contain_text("as computed")
+    page.get_by_text("standing", exact=True).click()
+    expect(trail(page, "Proof")).to_contain_text("printed standing")
+    expect(page.get_by_label("Advice for the print")).to_contain_text("Infill: 100 %")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save the lit picture").click()
+    path = tmp_path / "lit.png"
+    download.value.save_as(path)
+    assert cv2.imread(str(path)).shape[:2] == (220, 360)
+
+
+def test_a_material_is_measured_with_a_practice_photograph(page: Page, server: Server) -> None:
+    page.goto(f"{server.url}workshop")
+    page.get_by_role("button", name="Measure its light: White, opaque").click()
+    sheet = page.get_by_role("dialog")
+    with page.expect_download() as download:
+        sheet.get_by_role("link", name="Wedge as STL").click()
+    assert trimesh.load(download.value.path(), file_type="stl").is_watertight
+    sheet.get_by_role("button", name="Practice photograph").click()
+    corner = sheet.get_by_role("slider", name="Upper left")
+    expect(corner).to_be_visible()
+    sheet.get_by_role("button", name="Fit", exact=True).click()
+    expect(sheet.get_by_text(re.compile(r"0\.9[345]\d* ± 0\.0\d* per mm"))).to_be_visible()
+    # Corners that do not go around the wedge: said so, and the photograph is still there.
+    for name in ("Upper left", "Lower left"):
+        handle = sheet.get_by_role("slider", name=name)
+        handle.focus()
+        for _ in range(60):
+            handle.press("Shift+ArrowRight")
+    sheet.get_by_role("button", name="Fit", exact=True).click()
+    expect(sheet.get_by_role("alert")).to_be_visible()
+    sheet.get_by_role("button", name="Practice photograph").click()
+    sheet.get_by_role("button", name="Fit", exact=True).click()
+    sheet.get_by_role("button", name="Keep for this material").click()
+    expect(page.get_by_role("article", name="White, opaque")).to_contain_text("light measured")
+
+
+def test_a_rim_tabs_and_a_holder(page: Page, drop: Drop, tmp_path: Path) -> None:
+    bring(page, drop, "rim.png", png(ramp(60, 90)))
+    trail(page, "Heights").click()
+    page.get_by_text("by light", exact=True).click()
+    build_up = page.get_by_role("region", name="Build-up")
+    build_up.get_by_role("button", name="Add", exact=True).click()
+    build_up.get_by_role("button", name=re.compile("^Frame ")).click()
+    type_length(page, "Height", "3")
+    trail(page, "Form").click()
+    page.get_by_label("Form", exact=True).select_option("arc")
+    closed(page)
+    fittings = page.get_by_role("region", name="Fittings")
+    fittings.get_by_role("button", name="Add", exact=True).click()
+    fittings.get_by_role("button", name=re.compile("^Tabs ")).click()
+    closed(page)
+    wide = exported(page, tmp_path)
+    reach = np.hypot(wide.vertices[:, 0], wide.vertices[:, 1])
+    assert reach.max() == pytest.approx(100 / (np.pi / 2) + 4, abs=0.02)
+    page.get_by_label("Lettering").fill("Corvane")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Holder as STL").click()
+    assert trimesh.load(download.value.path(), file_type="stl").is_watertight
+    # Thicker than the panel: refused where it stands, with what works.
+    type_length(page, "Slot of the holder", "9")
+    expect(fittings).to_contain_text("thicker than the panel at its side")
