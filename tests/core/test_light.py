@@ -163,7 +163,7 @@ def test_poor_photographs_are_told_so() -> None:
     refused(dark, corners, wedge, "too dark")
     good, corners = photograph(wedge, 1.0, Camera(exposure=0.9))
     refused(np.full_like(good, 120), corners, wedge, "no steps")
-    refused(good, corners + [40, 0], wedge, "corners are not those")
+    refused(good, corners + np.array([40, 0]), wedge, "corners are not those")
     refused(good, corners * 3, wedge, "outside")
     refused(good, corners[[0, 2, 1, 3]], wedge, "do not go around")
     oblique, corners = photograph(wedge, 1.0, Camera(tilt_deg=(60, 0), exposure=0.9))

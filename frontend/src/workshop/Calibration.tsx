@@ -34,6 +34,7 @@ export function Calibration({ material, keep, onClose }: Props) {
   const [corners, setCorners] = useState<Spot[]>([]);
   const [result, setResult] = useState<Result>();
   const [problem, setProblem] = useState<ErrorDetail>();
+  const [busy, setBusy] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
   const query = `steps=${steps}&thickest=${thickest}`;
 
@@ -53,6 +54,7 @@ export function Calibration({ material, keep, onClose }: Props) {
   }
 
   async function practise() {
+    setBusy(true);
     try {
       const response = await takeRaw(fetch(`/api/practice-photograph.png?${query}`));
       const values = (response.headers.get("X-Wedge-Corners") ?? "").split(",").map(Number);
@@ -60,11 +62,14 @@ export function Calibration({ material, keep, onClose }: Props) {
       await bring(new File([await response.blob()], "practice photograph.png", { type: "image/png" }), marked);
     } catch (error) {
       showError(error);
+    } finally {
+      setBusy(false);
     }
   }
 
   async function fit() {
     if (!photo) return;
+    setBusy(true);
     const form = new FormData();
     form.append("file", photo.file, photo.file.name);
     form.append("corners", corners.flat().map((value) => value.toFixed(2)).join(","));
@@ -77,6 +82,8 @@ export function Calibration({ material, keep, onClose }: Props) {
     } catch (error) {
       setResult(undefined);
       setProblem(detailOf(error));
+    } finally {
+      setBusy(false);
     }
   }
 
@@ -114,7 +121,7 @@ export function Calibration({ material, keep, onClose }: Props) {
           <Button variant="plain" onClick={() => chooser.current?.click()}>
             Bring the photograph
           </Button>
-          <Button variant="plain" onClick={() => void practise()}>
+          <Button variant="plain" disabled={busy} onClick={() => void practise()}>
             Practice photograph
           </Button>
           <input
@@ -157,7 +164,7 @@ export function Calibration({ material, keep, onClose }: Props) {
         <Button variant="plain" onClick={onClose}>
           Not now
         </Button>
-        <Button variant={result ? "plain" : "primary"} disabled={!photo} onClick={() => void fit()}>
+        <Button variant={result ? "plain" : "primary"} disabled={!photo || busy} onClick={() => void fit()}>
           Fit
         </Button>
         {result && <Button onClick={() => void store()}>Keep for this material</Button>}
