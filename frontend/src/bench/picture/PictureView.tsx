@@ -395,7 +395,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
           {Math.round(share[0] * (corrected.cols - 1))}, {Math.round(share[1] * (corrected.rows - 1))} px
           {" · tone "}
           {tone.toFixed(2)}
-          {height && ` · ${height.there ? `${mm(height.height_mm)} mm high` : "cut through"}`}
+          {height && ` · ${height.there ? `${mm(height.height_mm)} mm` : "cut through"}`}
         </span>
       )}
       {corrected && (

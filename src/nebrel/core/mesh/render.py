@@ -70,15 +70,14 @@ def _compose(
     floor[:, 1] -= 0.9 * floor[:, 2]
     floor[:, 2] = 0
     cast = floor @ view.T
-    points = np.column_stack(
-        [
-            (cast[:, 0] - middle[0]) * scale + width / 2,
-            height / 2 - (cast[:, 1] - middle[1]) * scale,
-        ]
-    )
-    shadow = np.zeros((height, width), np.float32)
-    hull = cv2.convexHull(points.astype(np.float32)).astype(np.int32)
-    cv2.fillConvexPoly(shadow, hull, 1.0)
+    points = np.zeros_like(cast)
+    points[:, 0] = (cast[:, 0] - middle[0]) * scale + width / 2
+    points[:, 1] = height / 2 - (cast[:, 1] - middle[1]) * scale
+    # Holes let the light of the window through, so the shadow is drawn face by face.
+    touched = np.full((height, width), -np.inf, np.float32)
+    none = np.zeros(len(points), np.float32)
+    draw_triangles(points.astype(np.float32), mesh.faces, none, touched, np.zeros_like(touched))
+    shadow = np.isfinite(touched).astype(np.float32)
     shadow = cv2.GaussianBlur(shadow, (0, 0), 7)
     ground = _GROUND * (1 - 0.22 * shadow[..., None])
     stone = np.clip(image[..., None] * _STONE, 0, 1)
