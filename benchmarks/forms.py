@@ -12,8 +12,8 @@ import time
 from typing import Any
 
 import cv2
-import fast_simplification
 import numpy as np
+from dense_grid import time_grid
 
 from nebrel.core.data import Picture
 from nebrel.core.heights.compress import compress_relief
@@ -175,23 +175,7 @@ def tube_against_grid(side: int, with_grid: bool) -> None:
     print(f"{side} x {side} cut through, as a tube at 0.02 mm: {ours:.1f} s, {count} triangles")
     if not with_grid:
         return
-    start = time.perf_counter()
-    mm = result.tones.tone * 2 + 1.5
-    rows, cols = mm.shape
-    angle = np.linspace(0, 2 * np.pi, cols)
-    z = np.linspace(250, 0, rows)[:, None] * np.ones((1, cols))
-    radius = 250 / 2 / np.pi
-    sheets = []
-    for reach in (radius + mm, np.full_like(mm, radius)):
-        sheets.append(np.stack([reach * np.sin(angle), -reach * np.cos(angle), z], axis=-1))
-    vertices = np.concatenate([sheet.reshape(-1, 3) for sheet in sheets]).astype(np.float32)
-    index = np.arange(rows * cols).reshape(rows, cols)
-    a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, :-1], index[1:, 1:]
-    there = alpha[:-1, :-1] > 0.5
-    top = np.concatenate([np.stack([a, c, b], -1)[there], np.stack([b, c, d], -1)[there]])
-    faces = np.concatenate([top, top[:, ::-1] + rows * cols]).astype(np.int32)
-    fast_simplification.simplify(vertices, faces, target_count=count)
-    grid = time.perf_counter() - start
+    grid = time_grid(result.tones.tone * 2 + 1.5, 250, 2 * np.pi, alpha > 0.5, count)
     print(f"the dense grid, mapped and reduced to as many: {grid:.1f} s, {grid / ours:.1f} times")
 
 

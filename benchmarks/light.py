@@ -10,8 +10,8 @@ import math
 import time
 from typing import Any
 
-import fast_simplification
 import numpy as np
+from dense_grid import time_grid
 
 from nebrel.core.data import Picture
 from nebrel.core.mesh.measure import measure
@@ -121,22 +121,7 @@ def arc_against_grid(side: int, with_grid: bool) -> None:
     print(f"{side} x {side} to an arc at 0.02 mm: {ours:.1f} s, {count} triangles")
     if not with_grid:
         return
-    start = time.perf_counter()
-    mm = relief.field.mm
-    bend = math.radians(100)
-    angle = np.linspace(-bend / 2, bend / 2, side)
-    z = np.linspace(150, 0, side)[:, None] * np.ones((1, side))
-    radius = 150 / bend
-    sheets = []
-    for reach in (radius + mm, np.full_like(mm, radius)):
-        sheets.append(np.stack([reach * np.sin(angle), -reach * np.cos(angle), z], axis=-1))
-    vertices = np.concatenate([sheet.reshape(-1, 3) for sheet in sheets]).astype(np.float32)
-    index = np.arange(side * side).reshape(side, side)
-    a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, :-1], index[1:, 1:]
-    top = np.concatenate([np.stack([a, c, b], -1), np.stack([b, c, d], -1)]).reshape(-1, 3)
-    faces = np.concatenate([top, top[:, ::-1] + side * side]).astype(np.int32)
-    fast_simplification.simplify(vertices, faces, target_count=count)
-    grid = time.perf_counter() - start
+    grid = time_grid(relief.field.mm, 150, math.radians(100), None, count)
     print(f"the dense grid, mapped and reduced to as many: {grid:.1f} s, {grid / ours:.1f} times")
 
 

@@ -7,6 +7,8 @@ import math
 from pathlib import Path
 from typing import Any
 
+from nebrel.cli_common import form_of, say
+
 Length = Any
 
 
@@ -157,7 +159,6 @@ def rim(wide_mm: float, height_mm: float) -> dict[str, Any]:
 
 
 def _from_picture(options: argparse.Namespace, path: Path) -> tuple[Any, Any, Any]:
-    from nebrel.cli import form_of
     from nebrel.core.picture.decode import decode
 
     form = form_of(options)
@@ -166,7 +167,6 @@ def _from_picture(options: argparse.Namespace, path: Path) -> tuple[Any, Any, An
 
 
 def _lithophane(options: argparse.Namespace) -> None:
-    from nebrel.cli import say
     from nebrel.core.formats.stl import write_stl
     from nebrel.core.recipe.evaluator import Evaluator
 
@@ -220,7 +220,6 @@ def _made(options: argparse.Namespace) -> Any:
 
 
 def _wedge(options: argparse.Namespace) -> None:
-    from nebrel.cli import say
     from nebrel.core.formats.stl import write_stl
     from nebrel.core.mesh.measure import measure
     from nebrel.core.proof.wedge import make_wedge

@@ -1,6 +1,14 @@
 import { useEffect, useRef } from "react";
+import type { Schemas } from "../api/client";
 import { mm } from "../shared/format";
-import type { Section, Stretch } from "./SectionStrip";
+
+export type Section = Schemas["SectionOut"];
+
+/** A stretch of the line, shares of its length. */
+export interface Stretch {
+  from: number;
+  to: number;
+}
 
 const LEFT = 46;
 const RIGHT = 18;

@@ -1,19 +1,11 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, type Recipe, type Schemas, takeAs } from "../api/client";
+import { api, type Recipe, takeAs } from "../api/client";
 import { mm } from "../shared/format";
 import { useShortcuts } from "../shared/useShortcuts";
 import { type SectionLine, useBench } from "./benchStore";
 import { pictureKey } from "./picture/useCorrected";
-import { SectionProfile } from "./SectionProfile";
-
-export type Section = Schemas["SectionOut"];
-
-/** A stretch of the line, shares of its length. */
-export interface Stretch {
-  from: number;
-  to: number;
-}
+import { type Section, SectionProfile, type Stretch } from "./SectionProfile";
 
 const WHOLE: Stretch = { from: 0, to: 1 };
 const PARTS = 800;

@@ -4,9 +4,31 @@ import { api, take } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { SelectField } from "../../shared/SelectField";
 import { Switch } from "../../shared/Switch";
 import { type Entry, freshMotif, isPlaced, type Shape, SHAPES, type Unit } from "./entries";
 import { ProfileFields } from "./ProfileFields";
+
+const RULES = [
+  ["replace", "replace"],
+  ["add", "add"],
+  ["highest", "highest of both"],
+  ["lowest", "lowest of both"],
+  ["cut", "cut through"],
+] as const;
+const FACES = [
+  ["plain", "plain, semibold"],
+  ["plain_heavy", "plain, heavy"],
+  ["slab", "slab, bold"],
+  ["stencil", "stencil, for cutting"],
+] as const;
+const SECTIONS = [
+  ["square", "square"],
+  ["chamfered", "chamfered"],
+  ["rounded", "rounded"],
+  ["stepped", "stepped"],
+] as const;
+const SHAPE_NAMES = Object.entries(SHAPES).map(([kind, { name }]) => [kind as Shape["kind"], name.toLowerCase()] as const);
 
 type Made<K extends Entry["kind"]> = Extract<Entry, { kind: K }>;
 
@@ -42,21 +64,7 @@ function RuleFields({ entry, set }: Props<Exclude<Entry, { kind: "picture" }>>) 
   const change = set as (part: object, resting?: boolean) => void;
   return (
     <>
-      <div className="field field-row">
-        <label htmlFor="entry-rule">Joins by</label>
-        <Form.Select
-          id="entry-rule"
-          className="w-auto"
-          value={entry.rule}
-          onChange={(event) => change({ rule: event.target.value })}
-        >
-          <option value="replace">replace</option>
-          <option value="add">add</option>
-          <option value="highest">highest of both</option>
-          <option value="lowest">lowest of both</option>
-          <option value="cut">cut through</option>
-        </Form.Select>
-      </div>
+      <SelectField label="Joins by" value={entry.rule} options={RULES} onChange={(rule) => change({ rule })} />
       {entry.rule !== "cut" && (
         <LengthField
           label="Height"
@@ -98,21 +106,12 @@ function ShapeFields({ shape, set }: ShapeProps<Shape>) {
   const part = (values: object, resting?: boolean) => set({ ...shape, ...values } as Shape, resting);
   return (
     <>
-      <div className="field field-row">
-        <label htmlFor="shape-kind">Shape</label>
-        <Form.Select
-          id="shape-kind"
-          className="w-auto"
-          value={shape.kind}
-          onChange={(event) => set({ ...SHAPES[event.target.value as Shape["kind"]].fresh, wide: shape.wide } as Shape)}
-        >
-          {Object.entries(SHAPES).map(([kind, { name }]) => (
-            <option key={kind} value={kind}>
-              {name.toLowerCase()}
-            </option>
-          ))}
-        </Form.Select>
-      </div>
+      <SelectField
+        label="Shape"
+        value={shape.kind}
+        options={SHAPE_NAMES}
+        onChange={(kind) => set({ ...SHAPES[kind].fresh, wide: shape.wide } as Shape)}
+      />
       <div className="two-fields">
         <LengthField label={"tall" in shape ? (shape.kind === "line" ? "Length" : "Width") : "Diameter"} value={shape.wide} range={[0.1, 500]} step={0.5} onChange={(wide, r) => part({ wide }, r)} />
         {"tall" in shape && (
@@ -145,15 +144,7 @@ function TextFields({ entry, set }: Props<Made<"text">>) {
         <label htmlFor="entry-text">Text</label>
         <Form.Control id="entry-text" as="textarea" rows={2} maxLength={500} value={entry.text} onChange={(event) => set({ text: event.target.value }, false)} />
       </div>
-      <div className="field field-row">
-        <label htmlFor="entry-face">Typeface</label>
-        <Form.Select id="entry-face" className="w-auto" value={entry.face} onChange={(event) => set({ face: event.target.value as typeof entry.face })}>
-          <option value="plain">plain, semibold</option>
-          <option value="plain_heavy">plain, heavy</option>
-          <option value="slab">slab, bold</option>
-          <option value="stencil">stencil, for cutting</option>
-        </Form.Select>
-      </div>
+      <SelectField label="Typeface" value={entry.face} options={FACES} onChange={(face) => set({ face })} />
       <LengthField label="Capital height" value={entry.capital} range={[1, 60]} step={0.5} slider onChange={(capital, r) => set({ capital }, r)} />
       <Choice
         label="Lines"
@@ -185,15 +176,7 @@ function FrameFields({ entry, set }: Props<Made<"frame">>) {
         ]}
         onChange={(along) => set({ along })}
       />
-      <div className="field field-row">
-        <label htmlFor="frame-section">Section</label>
-        <Form.Select id="frame-section" className="w-auto" value={entry.section} onChange={(event) => set({ section: event.target.value as typeof entry.section })}>
-          <option value="square">square</option>
-          <option value="chamfered">chamfered</option>
-          <option value="rounded">rounded</option>
-          <option value="stepped">stepped</option>
-        </Form.Select>
-      </div>
+      <SelectField label="Section" value={entry.section} options={SECTIONS} onChange={(section) => set({ section })} />
     </>
   );
 }

@@ -1,10 +1,10 @@
 import { useState } from "react";
-import { api, detailOf, type Recipe, take } from "../../api/client";
+import { api, detailOf, type Length, type Recipe, take } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
-import { showError } from "../../shared/notices";
+import { showError, useNotices } from "../../shared/notices";
 import { NumberField } from "../../shared/NumberField";
 import { Switch } from "../../shared/Switch";
 import { useLight } from "../light/useLight";
@@ -189,6 +189,19 @@ function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] })
   const light = useLight(recipe, true);
   const thin = heights.backing.mm;
   const thick = Number((thin + heights.depth.mm).toFixed(4));
+  const layer = recipe.printer?.layer_mm ?? 0.12;
+
+  function setBounds(low: Length, high: number, label: string, resting: boolean) {
+    const depth = Number((high - low.mm).toFixed(4));
+    if (depth >= layer) set({ backing: low, depth: { mm: depth } }, label, resting);
+    else if (resting)
+      useNotices.getState().show({
+        tone: "error",
+        title: label,
+        text: `A thinnest of ${mm(low.mm)} mm is not a layer below the thickest of ${mm(high)} mm. The nearest that works is ${mm(label === "thinnest" ? high - layer : low.mm + layer)} mm.`,
+      });
+  }
+
   return (
     <>
       <LengthField
@@ -198,9 +211,7 @@ function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] })
         range={[0.2, 5]}
         step={0.05}
         slider
-        onChange={(backing, resting) =>
-          set({ backing, depth: { mm: Number(Math.max(0.05, thick - backing.mm).toFixed(4)) } }, "thinnest", resting)
-        }
+        onChange={(backing, resting) => setBounds(backing, thick, "thinnest", resting)}
       />
       <LengthField
         label="Thickest"
@@ -209,9 +220,7 @@ function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] })
         range={[0.5, 8]}
         step={0.05}
         slider
-        onChange={(value, resting) =>
-          set({ depth: { mm: Number(Math.max(0.05, value.mm - thin).toFixed(4)) } }, "thickest", resting)
-        }
+        onChange={(value, resting) => setBounds(heights.backing, value.mm, "thickest", resting)}
       />
       <p className="field-help">
         {material?.name}, {mm(material?.attenuation_per_mm ?? 1.2, 3)} per mm.

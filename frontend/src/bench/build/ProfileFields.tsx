@@ -1,6 +1,6 @@
-import { Form } from "react-bootstrap";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { SelectField } from "../../shared/SelectField";
 import type { Heights } from "./entries";
 
 type Profile = Heights["profile"];
@@ -22,25 +22,12 @@ interface Props {
 export function ProfileFields({ profile, set }: Props) {
   return (
     <>
-      <div className="field field-row">
-        <label htmlFor="edge-profile">Edge</label>
-        <Form.Select
-          id="edge-profile"
-          className="w-auto"
-          value={profile.kind}
-          onChange={(event) => {
-            const kind = event.target.value as Profile["kind"];
-            const reach = { mm: kind === "pillow" ? 0 : profile.reach.mm || 1 };
-            set({ ...profile, kind, reach }, true);
-          }}
-        >
-          {KINDS.map(([kind, words]) => (
-            <option key={kind} value={kind}>
-              {words}
-            </option>
-          ))}
-        </Form.Select>
-      </div>
+      <SelectField
+        label="Edge"
+        value={profile.kind}
+        options={KINDS}
+        onChange={(kind) => set({ ...profile, kind, reach: { mm: kind === "pillow" ? 0 : profile.reach.mm || 1 } }, true)}
+      />
       {profile.kind !== "sharp" && (
         <LengthField
           label="Reach"

@@ -1,10 +1,10 @@
-import { Form as Field } from "react-bootstrap";
 import type { Recipe } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { SelectField } from "../../shared/SelectField";
 import { Companions } from "../fittings/Companions";
 import { FittingList } from "../fittings/FittingList";
 import type { PanelProps } from "./PanelProps";
@@ -39,24 +39,12 @@ export function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) 
     <>
       <h2>Form</h2>
       <p className="intro">What the heights are laid on. They stand square to it everywhere.</p>
-      <div className="field field-row">
-        <label htmlFor="form-kind">Form</label>
-        <Field.Select
-          id="form-kind"
-          className="w-auto"
-          value={form.kind}
-          onChange={(event) => {
-            const kind = event.target.value as Kind;
-            edit((now) => ({ ...now, form: FRESH[kind] }), "form", true);
-          }}
-        >
-          {FORMS.map(([kind, name]) => (
-            <option key={kind} value={kind}>
-              {name}
-            </option>
-          ))}
-        </Field.Select>
-      </div>
+      <SelectField
+        label="Form"
+        value={form.kind}
+        options={FORMS.map(([kind, name]) => [kind, name] as const)}
+        onChange={(kind) => edit((now) => ({ ...now, form: FRESH[kind] }), "form", true)}
+      />
       <p className="field-help">{FORMS.find(([kind]) => kind === form.kind)?.[2]}</p>
       {(form.kind === "arc" || form.kind === "dome") && (
         <NumberField

@@ -1,0 +1,55 @@
+"""What several commands share."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+
+def form_of(options: argparse.Namespace) -> dict[str, Any]:
+    """What `--form`, `--bend` and `--diameter` say; sets the width from a diameter.
+
+    Raises
+    ------
+    InvalidValue : they do not go together
+    """
+    import math
+
+    from nebrel.core.errors import InvalidValue
+
+    form: dict[str, Any] = {"kind": options.form}
+    if options.bend is not None:
+        if options.form not in ("arc", "dome"):
+            raise InvalidValue("--bend", f"a {options.form} has no bend", "Use --form arc")
+        if not 1 <= options.bend <= 350:
+            raise InvalidValue(
+                "--bend",
+                f"{options.bend:g}° is outside 1 to 350°",
+                f"The nearest that works is {1 if options.bend < 1 else 350}°",
+            )
+        form["bend"] = options.bend
+    if options.diameter is not None:
+        if options.form not in ("tube", "globe"):
+            raise InvalidValue(
+                "--diameter", f"a {options.form} has none", "Use --form tube or globe, or --wide"
+            )
+        if options.wide is not None or getattr(options, "tall", None) is not None:
+            raise InvalidValue(
+                "--diameter", "the size is given twice", "Give the diameter or the width, not both"
+            )
+        options.wide = math.pi * options.diameter
+    if options.form == "globe":
+        wide = options.wide or 100.0
+        form["opening"] = min(20.0, max(1.0, 0.3 * wide / math.pi))
+    return form
+
+
+def say(output: Path, report: Any) -> None:
+    """Print what was written."""
+    size = report.size_mm
+    islands = f", {report.bodies} separate parts" if report.bodies > 1 else ""
+    print(
+        f"{output}: {size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} mm, "
+        f"{report.triangles} triangles, closed, {report.volume_mm3 / 1000:.2f} cm³{islands}"
+    )
