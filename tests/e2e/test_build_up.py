@@ -150,7 +150,7 @@ def test_the_section_is_seen_closer_marked_and_dragged_on_the_piece(page: Page, 
     expect(strip.locator("[data-comb='line']")).not_to_have_count(0)
     before = strip.locator("[data-comb='line']").count()
     for _ in range(4):
-        strip.get_by_role("button", name="Zoom in along the section").click()
+        strip.get_by_role("button", name="Closer along the section").click()
     expect(strip.get_by_role("img")).to_have_attribute(
         "aria-label", re.compile(r"Profile from 2\.4\d? to 2\.(59|6) mm")
     )

@@ -184,7 +184,7 @@ def test_the_demo_shelf(store: Store) -> None:
     fill(store)
     fill(store)
     pieces = store.pieces()
-    assert len(pieces) == 11
+    assert len(pieces) == 13
     crater = next(p for p in pieces if "crater" in p.name)
     assert crater.picture.bit_depth == 16
     assert crater.recipe.picture.side.mm == 160

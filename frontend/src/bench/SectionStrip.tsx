@@ -154,10 +154,10 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
             all of it
           </button>
         )}
-        <button type="button" className="chip" aria-label="Zoom out along the section" onClick={() => zoomAt(middle, 2)}>
+        <button type="button" className="chip" aria-label="More of the section" onClick={() => zoomAt(middle, 2)}>
           −
         </button>
-        <button type="button" className="chip" aria-label="Zoom in along the section" onClick={() => zoomAt(middle, 0.5)}>
+        <button type="button" className="chip" aria-label="Closer along the section" onClick={() => zoomAt(middle, 0.5)}>
           +
         </button>
         <button type="button" className="chip" aria-pressed={stretched} onClick={() => setStretched(!stretched)}>

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useId, useState } from "react";
+import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, detailOf, type Length, take } from "../api/client";
 import { mm } from "./format";
@@ -26,13 +26,17 @@ export function LengthField({ label, help, value, range, step, slider, onChange 
   const [refused, setRefused] = useState<string>();
 
   const outside = shown(value);
-  // A value that came from elsewhere (undo, another field) clears an old refusal.
+  const typing = useRef(false);
+  // A value that came from elsewhere (undo, another field) clears an old refusal, but never
+  // what is being typed.
   useEffect(() => {
+    if (typing.current) return;
     setRefused(undefined);
     setText(outside);
   }, [outside]);
 
   async function commit() {
+    typing.current = false;
     if (text.trim() === shown(value)) {
       setRefused(undefined);
       return;
@@ -51,6 +55,7 @@ export function LengthField({ label, help, value, range, step, slider, onChange 
   function nudge(event: KeyboardEvent) {
     if (event.key === "Enter") void commit();
     if (event.key === "Escape") {
+      typing.current = false;
       setText(shown(value));
       setRefused(undefined);
     }
@@ -74,7 +79,10 @@ export function LengthField({ label, help, value, range, step, slider, onChange 
           isInvalid={Boolean(refused)}
           aria-describedby={`${id}-help`}
           onFocus={(event) => event.target.select()}
-          onChange={(event) => setText(event.target.value)}
+          onChange={(event) => {
+            typing.current = true;
+            setText(event.target.value);
+          }}
           onBlur={() => void commit()}
           onKeyDown={nudge}
         />

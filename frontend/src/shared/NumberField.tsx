@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useId, useState } from "react";
+import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 
 interface Props {
@@ -19,13 +19,16 @@ export function NumberField({ label, help, value, range, step, unit, slider = tr
   const shown = String(Number(value.toFixed(4)));
   const [text, setText] = useState(shown);
   const [refused, setRefused] = useState(false);
+  const typing = useRef(false);
   useEffect(() => {
+    if (typing.current) return;
     setText(shown);
     setRefused(false);
   }, [shown]);
   const within = (number: number) => Math.min(range[1], Math.max(range[0], Number(number.toFixed(6))));
 
   function commit() {
+    typing.current = false;
     const typed = Number(text.replace(",", ".").replace(unit ?? "", "").trim());
     const fits = text.trim() !== "" && Number.isFinite(typed) && within(typed) === Number(typed.toFixed(6));
     setRefused(!fits);
@@ -35,6 +38,7 @@ export function NumberField({ label, help, value, range, step, unit, slider = tr
   function nudge(event: KeyboardEvent) {
     if (event.key === "Enter") commit();
     if (event.key === "Escape") {
+      typing.current = false;
       setText(shown);
       setRefused(false);
     }
@@ -58,7 +62,10 @@ export function NumberField({ label, help, value, range, step, unit, slider = tr
             isInvalid={refused}
             aria-describedby={`${id}-help`}
             onFocus={(event) => event.target.select()}
-            onChange={(event) => setText(event.target.value)}
+            onChange={(event) => {
+              typing.current = true;
+              setText(event.target.value);
+            }}
             onBlur={commit}
             onKeyDown={nudge}
           />
