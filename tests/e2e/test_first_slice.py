@@ -225,6 +225,8 @@ def test_choosing_and_pasting_a_file(page: Page) -> None:
     chooser.value.set_files({"name": "chosen.png", "mimeType": "image/png", "buffer": png(ramp())})
     expect(page.get_by_label("Name of the piece")).to_have_value("chosen")
     page.get_by_label("Nebrel, to the shelf").click()
+    expect(page.get_by_label("Bring a picture", exact=True)).to_be_visible()
+    page.wait_for_timeout(300)  # listening begins once the shelf is painted
     page.evaluate(
         """bytes => {
             const data = new DataTransfer();

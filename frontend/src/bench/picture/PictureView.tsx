@@ -314,7 +314,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const inside = share && share.every((value) => value >= 0 && value <= 1);
   const tone = inside && readTone ? readTone(share[0], share[1]) : undefined;
   const chart = useChart(recipe);
-  const height = useSpotHeight(recipe, inside ? share : undefined, resting);
+  const height = useSpotHeight(recipe, inside ? share : undefined, resting && !busy);
   const brushPx = frame ? view.brush * screenPerMm(frame) : 0;
   const painting = step && PAINTING.includes(tool);
 

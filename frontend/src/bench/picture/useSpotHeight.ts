@@ -1,23 +1,30 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { api, type Recipe, take } from "../../api/client";
 import type { Spot } from "./frame";
 import { pictureKey } from "./useCorrected";
 
-/** The height of the piece under the pointer, with all of its build-up. */
+/** A pointer on its way is not asked for; one that rests this long is. */
+const REST_MS = 180;
+
+/** The height of the piece under a resting pointer, with all of its build-up. */
 export function useSpotHeight(recipe: Recipe, share: Spot | undefined, wanted: boolean) {
-  const rounded = useDeferredValue(share?.map((value) => Number(value.toFixed(4))).join(" ") ?? "");
+  const here = share?.map((value) => value.toFixed(4)).join(" ");
+  const [rested, setRested] = useState<string>();
+  useEffect(() => {
+    const timer = window.setTimeout(() => setRested(here), REST_MS);
+    return () => window.clearTimeout(timer);
+  }, [here]);
   const query = useQuery({
-    queryKey: ["spot", pictureKey(recipe), rounded],
+    queryKey: ["spot", pictureKey(recipe), rested],
     queryFn: () => {
-      const at = rounded.split(" ").map(Number) as Spot;
+      const at = (rested ?? "0 0").split(" ").map(Number) as Spot;
       return take(api.POST("/api/spot", { body: { recipe, at } }));
     },
-    enabled: wanted && rounded !== "",
-    placeholderData: keepPreviousData,
+    enabled: wanted && rested !== undefined && rested === here,
     staleTime: Infinity,
     gcTime: 5_000,
     retry: false,
   });
-  return query.data;
+  return rested === here ? query.data : undefined;
 }
