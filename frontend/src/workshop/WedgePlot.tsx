@@ -9,7 +9,7 @@ const FOOT = 20;
 
 /** Light against thickness on a logarithmic scale, the fitted line, and what it leaves below. */
 export function WedgePlot({ result }: { result: Schemas["CalibrationOut"] }) {
-  const { thickness_mm, light, fitted, lamp, attenuation_per_mm } = result;
+  const { thickness_mm, light, fitted, lamp } = result;
   const most = Math.max(...thickness_mm);
   const top = Math.log10(Math.max(lamp, ...light)) + 0.05;
   const bottom = Math.log10(Math.min(...light, ...fitted)) - 0.05;
@@ -30,7 +30,7 @@ export function WedgePlot({ result }: { result: Schemas["CalibrationOut"] }) {
           </text>
         </g>
       ))}
-      <path d={`M${x(0)} ${y(lamp)}L${x(most)} ${y(lamp * Math.exp(-attenuation_per_mm * most))}`} stroke="#9A2B45" strokeWidth="1.6" fill="none" />
+      <path d={`M${x(0)} ${y(lamp)}L${thickness_mm.map((value, i) => `${x(value)} ${y(fitted[i])}`).join("L")}`} stroke="#9A2B45" strokeWidth="1.6" fill="none" />
       {thickness_mm.map((value, i) => (
         <circle key={value} cx={x(value)} cy={y(light[i])} r="3.6" fill="#fff" stroke="#2A2530" strokeWidth="1.6" />
       ))}

@@ -108,18 +108,15 @@ def as_printed(
 
     Parameters
     ----------
-    printed : lying, thickness grows in whole layers; standing, in whole nozzle lines across,
+    printed : lying, thickness grows in whole layers; standing, in whole nozzle lines across;
         one at least; ideal, as computed
     """
     if printed == "ideal":
         return thickness_mm
     step = layer_mm if printed == "lying" else line_mm
     whole = np.round(thickness_mm / np.float32(step))
-    least = 1 if printed == "standing" else 0
-    there = thickness_mm > 0
-    return np.where(there, np.maximum(whole, max(1, least)) * np.float32(step), 0).astype(
-        np.float32
-    )
+    laid = np.maximum(whole, 1) * np.float32(step)
+    return np.where(thickness_mm > 0, laid, 0).astype(np.float32)
 
 
 def lit(

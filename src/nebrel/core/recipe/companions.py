@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from typing import Any
 
@@ -118,8 +117,3 @@ def _socket(recipe: Recipe) -> float:
     """The hole in the base: that of a socket among the fittings, or none."""
     found = next((f for f in recipe.fittings if f.kind == "socket"), None)
     return 0.0 if found is None else found.lamp.mm + found.clearance.mm
-
-
-def lantern_radius(recipe: Recipe, relief: Relief) -> float:
-    """From the axis of the lantern to the outer face of a side, mm."""
-    return relief.field.wide_mm / 2 / math.tan(math.pi / recipe.lantern.sides)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 from nebrel.core.data import HeightField
 from nebrel.core.errors import InvalidValue
@@ -36,7 +36,6 @@ class RingFit:
 
     hole_mm: float
     thick_mm: float
-    name: Literal["socket"] = "socket"
 
 
 def join_flat(solid: Any, fits: tuple[FlatFit, ...]) -> Any:
