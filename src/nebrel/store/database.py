@@ -10,10 +10,13 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session, sessionmaker
 
-from nebrel.core.errors import StorageFailed
+from nebrel.core.errors import Conflict, StorageFailed
+
+_WAIT_S = 15
+_WRITES = "nebrel_writes"
 
 
 def open_database(path: Path) -> Engine:
@@ -23,13 +26,20 @@ def open_database(path: Path) -> Engine:
     ------
     StorageFailed : the file cannot be opened, written or migrated
     """
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15})
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": _WAIT_S})
 
     @event.listens_for(engine, "connect")
     def _prepare(connection: Any, _: Any) -> None:
+        # The driver must not begin transactions by itself: it would begin them after the reads.
+        connection.isolation_level = None
         connection.execute("PRAGMA journal_mode=WAL")
         connection.execute("PRAGMA foreign_keys=ON")
         connection.execute("PRAGMA synchronous=NORMAL")
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        writes = connection.get_execution_options().get(_WRITES, True)
+        connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
 
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
@@ -49,18 +59,54 @@ def open_database(path: Path) -> Engine:
 
 @contextmanager
 def transaction(sessions: sessionmaker[Session]) -> Iterator[Session]:
-    """A session that commits at the end or changes nothing.
+    """A session that writes: nobody else writes meanwhile; it commits at the end or not at all.
+
+    It begins immediately, so that what it reads is still so when it writes.
 
     Raises
     ------
     StorageFailed : the disk is full or the database refuses
+    Conflict : another transaction holds the database for longer than it is waited for
     """
     try:
         with sessions.begin() as session:
             yield session
     except DatabaseError as error:
-        raise StorageFailed(
+        raise _explain(error) from error
+
+
+@contextmanager
+def reading(sessions: sessionmaker[Session]) -> Iterator[Session]:
+    """A session that only reads, from one state of the database; it waits for no writer.
+
+    Raises
+    ------
+    StorageFailed, Conflict : as `transaction`
+    """
+    try:
+        with sessions() as session:
+            session.connection(execution_options={_WRITES: False})
+            yield session
+    except DatabaseError as error:
+        raise _explain(error) from error
+
+
+def _explain(error: DatabaseError) -> StorageFailed | Conflict:
+    why = str(error.orig)
+    if "locked" in why or "busy" in why:
+        return Conflict(
             "data folder",
-            f"the change cannot be kept ({str(error.orig)[:120]})",
-            "Free some space and try again; what was saved before is unchanged",
-        ) from error
+            f"another change has been under way for over {_WAIT_S} s",
+            "Try again in a moment; what was saved before is unchanged",
+        )
+    if isinstance(error, IntegrityError) and "full" not in why:
+        return Conflict(
+            "data folder",
+            "the same was changed by somebody else at the same moment",
+            "Load it again and try once more; what was saved before is unchanged",
+        )
+    return StorageFailed(
+        "data folder",
+        f"the change cannot be kept ({why[:120]})",
+        "Free some space and try again; what was saved before is unchanged",
+    )

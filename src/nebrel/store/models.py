@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import JSON, DateTime, Float, ForeignKey, Index, MetaData, String
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 _NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_name)s",
@@ -57,10 +57,6 @@ class PieceRow(Base):
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
     changed: Mapped[datetime] = mapped_column(DateTime, default=now)
     deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)
-
-    revisions: Mapped[list[RevisionRow]] = relationship(
-        cascade="all, delete-orphan", order_by="RevisionRow.number", lazy="select"
-    )
 
 
 class RevisionRow(Base):

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.errors import InvalidValue, NotFound
-from nebrel.store.database import transaction
+from nebrel.store.database import reading, transaction
 from nebrel.store.models import MotifRow, now
 from nebrel.store.names import clean_name
 
@@ -39,7 +39,7 @@ class Motifs:
     def all(self, query: str = "") -> list[Motif]:
         """Every motif whose name or tags hold each word, newest first."""
         words = query.lower().split()
-        with transaction(self._sessions) as session:
+        with reading(self._sessions) as session:
             rows = session.scalars(
                 select(MotifRow)
                 .where(MotifRow.deleted.is_(None))
@@ -74,7 +74,7 @@ class Motifs:
 
     def get(self, motif_id: str) -> Motif:
         """One motif. Raises NotFound."""
-        with transaction(self._sessions) as session:
+        with reading(self._sessions) as session:
             return _motif(_get(session, motif_id))
 
     def change(self, motif_id: str, name: str, tags: Sequence[str]) -> Motif:

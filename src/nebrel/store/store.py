@@ -3,30 +3,45 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import re
 import uuid
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import String, delete, select, type_coerce
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.data import HeightScale, Picture
-from nebrel.core.errors import Conflict, InvalidValue, NotFound
+from nebrel.core.errors import (
+    Conflict,
+    InvalidRecipe,
+    InvalidValue,
+    NebrelError,
+    NotFound,
+    StorageFailed,
+)
 from nebrel.core.formats.files import writing
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.bundle import picture_names
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe, picture_path
-from nebrel.store.database import open_database, transaction
+from nebrel.store.database import open_database, reading, transaction
+from nebrel.store.folder_lock import FolderLock
 from nebrel.store.models import MotifRow, PictureRow, PieceRow, RevisionRow, now
 from nebrel.store.motifs import Motifs
 from nebrel.store.names import clean_name
 from nebrel.store.workshop import Workshop
 
 _KEEP_DELETED = timedelta(days=30)
+_KEEP_UNUSED = timedelta(days=1)  # a picture may be brought a while before a recipe names it
 _MOST_REVISIONS = 2000
+_DIGEST = re.compile(r'"([0-9a-f]{64})"')
+
+# A recipe as it lies in its row: reading the row must not fail because the recipe is damaged.
+_RECIPE = type_coerce(RevisionRow.recipe, String)
 
 
 @dataclass(frozen=True)
@@ -60,16 +75,35 @@ class Piece:
     picture: PictureInfo
 
 
+@dataclass(frozen=True)
+class Card:
+    """A piece as the shelf shows it.
+
+    Attributes
+    ----------
+    recipe, picture : None when they cannot be read
+    trouble : what is wrong with it and what to do, or nothing
+    """
+
+    id: str
+    name: str
+    changed: datetime
+    revision: int
+    recipe: Recipe | None
+    picture: PictureInfo | None
+    trouble: str = ""
+
+
 class Store:
     """All that is kept in one data folder.
 
     Parameters
     ----------
-    folder : made when missing; an older one is migrated on opening
+    folder : made when missing; an older one is migrated on opening; held until it is closed
 
     Raises
     ------
-    StorageFailed : the folder cannot be made, opened or migrated
+    StorageFailed : the folder cannot be made, opened or migrated, or is in use
     """
 
     def __init__(self, folder: Path) -> None:
@@ -78,15 +112,21 @@ class Store:
         self.cache = folder / "cache"
         for path in (folder, self.pictures, self.cache):
             _make(path)
-        self._engine = open_database(folder / "nebrel.db")
-        self._sessions = sessionmaker(self._engine, expire_on_commit=False)
-        self.motifs = Motifs(self._sessions)
-        self.workshop = Workshop(self._sessions)
-        self._purge()
+        self._lock = FolderLock(folder)
+        try:
+            self._engine = open_database(folder / "nebrel.db")
+            self._sessions = sessionmaker(self._engine, expire_on_commit=False)
+            self.motifs = Motifs(self._sessions)
+            self.workshop = Workshop(self._sessions)
+            self._purge()
+        except BaseException:
+            self._lock.release()
+            raise
 
     def close(self) -> None:
-        """Let go of the database."""
+        """Let go of the database and the folder."""
         self._engine.dispose()
+        self._lock.release()
 
     # Pictures
 
@@ -94,6 +134,8 @@ class Store:
         self, data: bytes, filename: str, limits: PictureLimits | None = None
     ) -> PictureInfo:
         """Keep a picture file, unchanged, under its SHA-256.
+
+        A kept file that is missing or damaged is mended by bringing the same one again.
 
         Raises
         ------
@@ -104,9 +146,9 @@ class Store:
         picture = decode(data, filename, limits)
         sha256 = hashlib.sha256(data).hexdigest()
         path = picture_path(self.pictures, sha256)
-        if not path.exists():
+        if not _holds(path, sha256, len(data)):
             _make(path.parent)
-            with writing(path, filename) as file:
+            with writing(path, filename, through=True) as file:
                 file.write(data)
         with transaction(self._sessions) as session:
             row = session.get(PictureRow, sha256)
@@ -118,28 +160,64 @@ class Store:
 
     def picture_info(self, sha256: str) -> PictureInfo:
         """What is known of a kept picture."""
-        with transaction(self._sessions) as session:
+        with reading(self._sessions) as session:
             return _picture_info(_get_picture(session, sha256))
 
     def load_picture(self, sha256: str) -> Picture:
-        """Decode a kept picture."""
-        return decode(picture_path(self.pictures, sha256), self.picture_info(sha256).filename)
+        """Decode a kept picture. Raises NotFound, UnreadableFile."""
+        info = self.picture_info(sha256)
+        return decode(self._picture_file(info), info.filename)
 
     def picture_bytes(self, sha256: str) -> bytes:
         """The file of a kept picture, as it was brought. Raises NotFound."""
-        self.picture_info(sha256)
-        return picture_path(self.pictures, sha256).read_bytes()
+        return self._picture_file(self.picture_info(sha256)).read_bytes()
+
+    def _picture_file(self, info: PictureInfo) -> Path:
+        path = picture_path(self.pictures, info.sha256)
+        if not path.is_file():
+            raise _lost(info.filename)
+        return path
 
     # Pieces
 
-    def pieces(self, query: str = "") -> list[Piece]:
+    def pieces(self, query: str = "") -> list[Card]:
         """All pieces that are not deleted, newest change first, filtered by name."""
-        statement = select(PieceRow).where(PieceRow.deleted.is_(None))
+        statement = (
+            select(PieceRow, _RECIPE)
+            .outerjoin(
+                RevisionRow,
+                (RevisionRow.piece_id == PieceRow.id) & (RevisionRow.number == PieceRow.position),
+            )
+            .where(PieceRow.deleted.is_(None))
+            .order_by(PieceRow.changed.desc(), PieceRow.id)
+        )
         for word in query.split():
             statement = statement.where(PieceRow.name.icontains(word, autoescape=True))
-        with transaction(self._sessions) as session:
-            rows = session.scalars(statement.order_by(PieceRow.changed.desc(), PieceRow.id))
-            return [_piece(session, row) for row in rows]
+        with reading(self._sessions) as session:
+            found = session.execute(statement).all()
+            pictures = {row.sha256: row for row in session.scalars(select(PictureRow))}
+        return [self._card(row, text, pictures) for row, text in found]
+
+    def _card(self, row: PieceRow, text: str | None, pictures: dict[str, PictureRow]) -> Card:
+        recipe: Recipe | None = None
+        picture: PictureInfo | None = None
+        trouble = ""
+        try:
+            recipe = _load(text, row)
+            kept = [pictures.get(name) for name in picture_names(recipe)]
+            if kept[0] is not None:
+                picture = _picture_info(kept[0])
+            if recipe.picture.filename and picture is not None:
+                picture = replace(picture, filename=recipe.picture.filename)
+            for found in kept:
+                if found is None:
+                    raise _lost("picture")
+                path = picture_path(self.pictures, found.sha256)
+                if not path.is_file() or path.stat().st_size != found.bytes:
+                    raise _lost(found.filename)
+        except NebrelError as error:
+            trouble = f"{error.what}: {error.why}. {error.remedy}."
+        return Card(row.id, row.name, row.changed, row.position, recipe, picture, trouble)
 
     def create_piece(
         self, picture: PictureInfo, name: str = "", recipe: Recipe | None = None
@@ -151,22 +229,28 @@ class Store:
             ).model_copy(update=self._last_used())
         name = clean_name(name) or clean_name(Path(picture.filename).stem) or "New piece"
         with transaction(self._sessions) as session:
+            _check_pictures(session, recipe)
             row = PieceRow(id=uuid.uuid4().hex, name=name, position=1, created=now(), changed=now())
-            row.revisions.append(
-                RevisionRow(
-                    number=1, recipe=recipe.model_dump(mode="json"), label="picture brought"
-                )
-            )
             session.add(row)
             session.flush()
-            return _piece(session, row)
+            session.add(_revision_row(row, recipe.model_dump(mode="json"), "picture brought"))
+            session.flush()
+            return _piece(session, row, recipe)
 
     def _last_used(self) -> dict[str, Printer | Material]:
         """Printer and material of the piece changed last, as the workshop knows them now."""
-        statement = select(PieceRow).where(PieceRow.deleted.is_(None))
-        with transaction(self._sessions) as session:
-            row = session.scalars(statement.order_by(PieceRow.changed.desc()).limit(1)).first()
-            last = None if row is None else _piece(session, row).recipe
+        statement = (
+            select(_RECIPE)
+            .join(PieceRow, RevisionRow.piece_id == PieceRow.id)
+            .where(PieceRow.deleted.is_(None), RevisionRow.number == PieceRow.position)
+            .order_by(PieceRow.changed.desc())
+        )
+        with reading(self._sessions) as session:
+            text = session.scalar(statement.limit(1))
+        try:
+            last = load_recipe(text) if text else None
+        except NebrelError:
+            last = None
         found: dict[str, Printer | Material] = {}
         printers, materials = self.workshop.printers.all(), self.workshop.materials.all()
         if printers:
@@ -183,8 +267,9 @@ class Store:
         Raises
         ------
         NotFound : there is none, or it is deleted
+        InvalidRecipe : its recipe cannot be read
         """
-        with transaction(self._sessions) as session:
+        with reading(self._sessions) as session:
             return _piece(session, _get(session, piece_id))
 
     def rename(self, piece_id: str, name: str) -> Piece:
@@ -200,7 +285,8 @@ class Store:
     def duplicate(self, piece_id: str) -> Piece:
         """A copy of a piece as it stands, with a history of its own."""
         original = self.piece(piece_id)
-        taken = {piece.name for piece in self.pieces()}
+        with reading(self._sessions) as session:
+            taken = set(session.scalars(select(PieceRow.name).where(PieceRow.deleted.is_(None))))
         base = re.sub(r", copy( \d+)?$", "", original.name)[:180]
         names = [f"{base}, copy"] + [f"{base}, copy {i}" for i in range(2, len(taken) + 3)]
         name = next(candidate for candidate in names if candidate not in taken)
@@ -211,12 +297,14 @@ class Store:
         with transaction(self._sessions) as session:
             _get(session, piece_id).deleted = now()
 
-    def restore(self, piece_id: str) -> Piece:
-        """Bring a deleted piece back as it was."""
+    def restore(self, piece_id: str) -> Card:
+        """Bring a deleted piece back as it was, readable or not."""
         with transaction(self._sessions) as session:
             row = _get(session, piece_id, deleted=True)
             row.deleted = None
-            return _piece(session, row)
+            text = _recipe_text(session, row, row.position)
+            pictures = {found.sha256: found for found in session.scalars(select(PictureRow))}
+        return self._card(row, text, pictures)
 
     # Revisions
 
@@ -232,8 +320,9 @@ class Store:
         Raises
         ------
         Conflict : the piece stands at another revision by now
-        NotFound : the piece or the recipe's picture does not exist
+        NotFound : the piece or a picture of the recipe does not exist
         """
+        document = recipe.model_dump(mode="json")
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
             if base is not None and base != row.position:
@@ -242,22 +331,18 @@ class Store:
                     "it was changed in another window",
                     "Load it again; your last change was not kept",
                 )
-            _get_picture(session, recipe.picture.sha256)
-            document = recipe.model_dump(mode="json")
-            if document == _revision(session, row, row.position).recipe:
-                return _piece(session, row)
-            for later in [r for r in row.revisions if r.number > row.position]:
-                row.revisions.remove(later)
-            session.flush()
-            row.revisions.append(
-                RevisionRow(number=row.position + 1, recipe=document, label=label[:120])
-            )
+            _check_pictures(session, recipe)
+            if document == _read_json(_recipe_text(session, row, row.position)):
+                return _piece(session, row, recipe)
+            own = RevisionRow.piece_id == row.id
+            session.execute(delete(RevisionRow).where(own, RevisionRow.number > row.position))
             row.position += 1
             row.changed = now()
-            if len(row.revisions) > _MOST_REVISIONS:
-                row.revisions.remove(row.revisions[0])
+            session.add(_revision_row(row, document, label[:120]))
+            far = row.position - _MOST_REVISIONS
+            session.execute(delete(RevisionRow).where(own, RevisionRow.number <= far))
             session.flush()
-            return _piece(session, row)
+            return _piece(session, row, recipe)
 
     def undo(self, piece_id: str) -> Piece:
         """Go back one revision; at the first one nothing happens."""
@@ -270,45 +355,71 @@ class Store:
     def _step(self, piece_id: str, way: int) -> Piece:
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
-            if _find_revision(session, row, row.position + way) is not None:
+            if row.position + way in _labels(session, row):
                 row.position += way
                 row.changed = now()
             return _piece(session, row)
 
     def _purge(self) -> None:
-        """Forget pieces deleted long ago, and the picture files that no recipe names."""
+        """Forget what was deleted long ago, and the picture files that nothing names any more.
+
+        Recipes are only searched for names of files, so one that cannot be read does no harm.
+        """
+        long_ago = now() - _KEEP_DELETED
         with transaction(self._sessions) as session:
-            old = list(
-                session.scalars(select(PieceRow).where(PieceRow.deleted < now() - _KEEP_DELETED))
-            )
-            if not old:
-                return
-            for row in old:
-                session.delete(row)
-            session.flush()
-            for motif in session.scalars(
-                select(MotifRow).where(MotifRow.deleted < now() - _KEEP_DELETED)
-            ):
-                session.delete(motif)
-            session.flush()
-            used = set(session.scalars(select(MotifRow.sha256)))
-            for recipe in session.scalars(select(RevisionRow.recipe)):
-                used.update(picture_names(load_recipe(recipe)))
-            for picture in session.scalars(select(PictureRow)).all():
-                if picture.sha256 not in used:
-                    session.delete(picture)
-                    picture_path(self.pictures, picture.sha256).unlink(missing_ok=True)
+            old = PieceRow.deleted < long_ago
+            forgotten = select(_RECIPE).join(PieceRow, RevisionRow.piece_id == PieceRow.id)
+            named = {
+                name
+                for text in session.scalars(forgotten.where(old))
+                for name in _DIGEST.findall(text or "")
+            }
+            session.execute(delete(PieceRow).where(old))
+            session.execute(delete(MotifRow).where(MotifRow.deleted < long_ago))
+            unused = {
+                sha256
+                for sha256, created in session.execute(
+                    select(PictureRow.sha256, PictureRow.created)
+                )
+                if sha256 in named or created < now() - _KEEP_UNUSED
+            }
+            unused.difference_update(session.scalars(select(MotifRow.sha256)))
+            recipes = select(_RECIPE).order_by(RevisionRow.id.desc())
+            for text in session.scalars(recipes.execution_options(yield_per=50)):
+                if not unused:
+                    return
+                unused.difference_update(_DIGEST.findall(text or ""))
+            session.execute(delete(PictureRow).where(PictureRow.sha256.in_(unused)))
+        for sha256 in unused:
+            picture_path(self.pictures, sha256).unlink(missing_ok=True)
 
 
 def _make(path: Path) -> None:
-    from nebrel.core.errors import StorageFailed
-
     try:
         path.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise StorageFailed(
             str(path), f"the folder cannot be made ({error.strerror})", "Choose another with --data"
         ) from error
+
+
+def _holds(path: Path, sha256: str, size: int) -> bool:
+    """Whether a file is there, whole and undamaged."""
+    try:
+        if path.stat().st_size != size:
+            return False
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest() == sha256
+    except OSError:
+        return False
+
+
+def _lost(filename: str) -> NotFound:
+    return NotFound(
+        filename,
+        "its file is missing from the data folder, or cut short",
+        "Bring the same picture again, and every piece made from it is whole again",
+    )
 
 
 def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:
@@ -325,40 +436,73 @@ def _get_picture(session: Session, sha256: str) -> PictureRow:
     return row
 
 
-def _find_revision(session: Session, row: PieceRow, number: int) -> RevisionRow | None:
-    return session.scalar(
-        select(RevisionRow).where(RevisionRow.piece_id == row.id, RevisionRow.number == number)
+def _check_pictures(session: Session, recipe: Recipe) -> None:
+    """Every picture that the recipe names is known. Raises NotFound."""
+    names = set(picture_names(recipe))
+    known = select(PictureRow.sha256).where(PictureRow.sha256.in_(names))
+    if names - set(session.scalars(known)):
+        raise NotFound("picture", "it is not in this data folder", "Bring the picture again")
+
+
+def _recipe_text(session: Session, row: PieceRow, number: int) -> str | None:
+    statement = select(_RECIPE).where(RevisionRow.piece_id == row.id, RevisionRow.number == number)
+    text: str | None = session.scalar(statement)
+    return text
+
+
+def _read_json(text: str | None) -> Any:
+    try:
+        return json.loads(text or "null")
+    except (ValueError, RecursionError):
+        return None
+
+
+def _load(text: str | None, row: PieceRow) -> Recipe:
+    """The recipe of a row. Raises InvalidRecipe, NotFound."""
+    if text is None:
+        raise NotFound("revision", f"number {row.position} is gone", "Undo, or delete the piece")
+    try:
+        return load_recipe(text)
+    except NebrelError as error:
+        if error.what == "recipe":
+            raise
+        raise InvalidRecipe(
+            "recipe",
+            f"it cannot be read ({error.what}: {error.why})",
+            "Undo the last change of the piece, or update Nebrel if a newer one made it",
+        ) from error
+
+
+def _labels(session: Session, row: PieceRow) -> dict[int, str]:
+    """Labels of the revision before, the current one and the one after, where they are."""
+    around = range(row.position - 1, row.position + 2)
+    statement = select(RevisionRow.number, RevisionRow.label).where(
+        RevisionRow.piece_id == row.id, RevisionRow.number.in_(around)
     )
+    return dict(session.execute(statement).all())
 
 
-def _revision(session: Session, row: PieceRow, number: int) -> RevisionRow:
-    revision = _find_revision(session, row, number)
-    if revision is None:
-        newest = session.scalar(
-            select(func.max(RevisionRow.number)).where(RevisionRow.piece_id == row.id)
-        )
-        raise NotFound(
-            "revision", f"number {number} is gone (newest is {newest})", "Load the piece again"
-        )
-    return revision
+def _revision_row(row: PieceRow, document: dict[str, Any], label: str) -> RevisionRow:
+    return RevisionRow(piece_id=row.id, number=row.position, recipe=document, label=label)
 
 
-def _piece(session: Session, row: PieceRow) -> Piece:
-    current = _revision(session, row, row.position)
-    before = _find_revision(session, row, row.position - 1)
-    after = _find_revision(session, row, row.position + 1)
-    recipe = load_recipe(current.recipe)
+def _piece(session: Session, row: PieceRow, recipe: Recipe | None = None) -> Piece:
+    """A piece with its neighbours in the history; `recipe` when it is at hand already."""
+    labels = _labels(session, row)
+    if recipe is None:
+        recipe = _load(_recipe_text(session, row, row.position), row)
     picture = _picture_info(_get_picture(session, recipe.picture.sha256))
     if recipe.picture.filename:
         picture = replace(picture, filename=recipe.picture.filename)
+    here, after = labels.get(row.position, ""), labels.get(row.position + 1)
     return Piece(
         id=row.id,
         name=row.name,
         changed=row.changed,
         revision=row.position,
         recipe=recipe,
-        undo=None if before is None else current.label or "change",
-        redo=None if after is None else after.label or "change",
+        undo=here or "change" if row.position - 1 in labels else None,
+        redo=None if after is None else after or "change",
         picture=picture,
     )
 

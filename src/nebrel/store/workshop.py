@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.errors import InvalidValue, NotFound
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.store.database import transaction
+from nebrel.store.database import reading, transaction
 from nebrel.store.models import AtHandRow, MaterialRow, PrinterRow, now
 from nebrel.store.names import clean_name
 
@@ -33,7 +33,7 @@ class Rack(Generic[Thing]):
     def all(self) -> list[Thing]:
         """Everything, in the order in which it came."""
         statement = select(self._row).where(self._row.deleted.is_(None))
-        with transaction(self._sessions) as session:
+        with reading(self._sessions) as session:
             rows = session.scalars(statement.order_by(self._row.created, self._row.name))
             return [self._read(row) for row in rows]
 

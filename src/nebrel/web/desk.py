@@ -16,7 +16,7 @@ from nebrel.core.recipe.evaluation import Corrected, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
-from nebrel.store.store import Piece
+from nebrel.store.store import Card
 from nebrel.web import work
 from nebrel.web.jobs import Job, JobBoard
 from nebrel.web.schemas import Figures
@@ -95,9 +95,9 @@ class Desk:
                 file.write(image)
         return path
 
-    def size_of(self, piece: Piece) -> tuple[float, float] | None:
+    def size_of(self, piece: Card) -> tuple[float, float] | None:
         """Width and height after corrections, or None when these leave them alone."""
-        if not any(step.enabled for step in piece.recipe.picture.corrections):
+        if piece.recipe is None or not any(c.enabled for c in piece.recipe.picture.corrections):
             return None
         try:
             return self.drafts.correct(piece.recipe, "draft").size_mm

@@ -182,4 +182,4 @@ def piece_from_motif(desk: OnDesk, motif_id: str) -> PieceOut:
         recipe.picture.model_dump() | {"along": "wide", "side": motif.wide_mm}
     )
     recipe = recipe.model_copy(update={"picture": sized})
-    return PieceOut.of(desk.store.create_piece(info, motif.name, recipe))
+    return PieceOut.made_of(desk.store.create_piece(info, motif.name, recipe))

@@ -58,19 +58,19 @@ def create_piece(
 ) -> PieceOut:
     """A new piece from a picture file."""
     info = desk.store.add_picture(file.file.read(), file.filename or "picture")
-    return PieceOut.of(desk.store.create_piece(info, name))
+    return PieceOut.made_of(desk.store.create_piece(info, name))
 
 
 @router.get("/pieces/{piece_id}")
 def piece(desk: OnDesk, piece_id: str) -> PieceOut:
     """One piece with its recipe."""
-    return PieceOut.of(desk.store.piece(piece_id))
+    return PieceOut.made_of(desk.store.piece(piece_id))
 
 
 @router.patch("/pieces/{piece_id}")
 def rename(desk: OnDesk, piece_id: str, body: Rename) -> PieceOut:
     """Give a piece another name."""
-    return PieceOut.of(desk.store.rename(piece_id, body.name))
+    return PieceOut.made_of(desk.store.rename(piece_id, body.name))
 
 
 @router.delete("/pieces/{piece_id}", status_code=204)
@@ -80,33 +80,33 @@ def delete(desk: OnDesk, piece_id: str) -> None:
 
 
 @router.post("/pieces/{piece_id}/restore")
-def restore(desk: OnDesk, piece_id: str) -> PieceOut:
+def restore(desk: OnDesk, piece_id: str) -> PieceCard:
     """Bring a deleted piece back."""
-    return PieceOut.of(desk.store.restore(piece_id))
+    return PieceCard.of(desk.store.restore(piece_id))
 
 
 @router.post("/pieces/{piece_id}/duplicate", status_code=201)
 def duplicate(desk: OnDesk, piece_id: str) -> PieceOut:
     """A copy with a history of its own."""
-    return PieceOut.of(desk.store.duplicate(piece_id))
+    return PieceOut.made_of(desk.store.duplicate(piece_id))
 
 
 @router.put("/pieces/{piece_id}/recipe")
 def change(desk: OnDesk, piece_id: str, body: Change) -> PieceOut:
     """Keep a new state of the recipe."""
-    return PieceOut.of(desk.store.change(piece_id, body.recipe, body.label, body.base))
+    return PieceOut.made_of(desk.store.change(piece_id, body.recipe, body.label, body.base))
 
 
 @router.post("/pieces/{piece_id}/undo")
 def undo(desk: OnDesk, piece_id: str) -> PieceOut:
     """Back one revision."""
-    return PieceOut.of(desk.store.undo(piece_id))
+    return PieceOut.made_of(desk.store.undo(piece_id))
 
 
 @router.post("/pieces/{piece_id}/redo")
 def redo(desk: OnDesk, piece_id: str) -> PieceOut:
     """Forward one revision."""
-    return PieceOut.of(desk.store.redo(piece_id))
+    return PieceOut.made_of(desk.store.redo(piece_id))
 
 
 @router.post("/preview", response_class=Response, responses={200: {"content": {_GLB: {}}}})

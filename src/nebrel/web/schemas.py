@@ -13,7 +13,7 @@ from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.models import HeightsStep, Recipe
 from nebrel.store.motifs import Motif
-from nebrel.store.store import PictureInfo, Piece
+from nebrel.store.store import Card, PictureInfo, Piece
 from nebrel.web.errors import ErrorDetail
 
 
@@ -47,9 +47,10 @@ class PieceCard(BaseModel):
     form: str
     wide_mm: float
     tall_mm: float
+    trouble: str = Field("", description="why it cannot be opened or shown, and what to do")
 
     @classmethod
-    def of(cls, piece: Piece, size_mm: tuple[float, float] | None = None) -> PieceCard:
+    def of(cls, piece: Piece | Card, size_mm: tuple[float, float] | None = None) -> PieceCard:
         """From the store's own; `size_mm` when corrections changed it."""
         return cls(**_card(piece, size_mm))
 
@@ -63,10 +64,10 @@ class PieceOut(PieceCard):
     redo: str | None = Field(description="what would be redone, or null")
 
     @classmethod
-    def of(cls, piece: Piece, size_mm: tuple[float, float] | None = None) -> PieceOut:
-        """From the store's own; `size_mm` when corrections changed it."""
+    def made_of(cls, piece: Piece) -> PieceOut:
+        """From the store's own."""
         return cls(
-            **_card(piece, size_mm),
+            **_card(piece, None),
             recipe=piece.recipe,
             picture=PictureOut.of(piece.picture),
             undo=piece.undo,
@@ -74,18 +75,20 @@ class PieceOut(PieceCard):
         )
 
 
-def _card(piece: Piece, corrected_mm: tuple[float, float] | None) -> dict[str, Any]:
-    step = piece.recipe.picture
-    plain = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
-    wide, tall = corrected_mm or plain
+def _card(piece: Piece | Card, corrected_mm: tuple[float, float] | None) -> dict[str, Any]:
+    wide, tall = corrected_mm or (0.0, 0.0)
+    if corrected_mm is None and piece.recipe is not None and piece.picture is not None:
+        step = piece.recipe.picture
+        wide, tall = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
     return {
         "id": piece.id,
         "name": piece.name,
         "changed": piece.changed.replace(tzinfo=UTC),
         "revision": piece.revision,
-        "form": piece.recipe.form.kind,
+        "form": "" if piece.recipe is None else piece.recipe.form.kind,
         "wide_mm": wide,
         "tall_mm": tall,
+        "trouble": piece.trouble if isinstance(piece, Card) else "",
     }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import tempfile
 from collections.abc import Iterator
@@ -13,13 +14,14 @@ from nebrel.core.errors import StorageFailed
 
 
 @contextmanager
-def writing(path: Path, called: str = "") -> Iterator[BinaryIO]:
+def writing(path: Path, called: str = "", through: bool = False) -> Iterator[BinaryIO]:
     """Write beside the target and rename at the end, so a failure leaves what was there.
 
     Parameters
     ----------
     path : the target
     called : what to call it in an error, its own name when left out
+    through : wait until it lies on the disk, for what must outlast a power cut
 
     Raises
     ------
@@ -37,15 +39,34 @@ def writing(path: Path, called: str = "") -> Iterator[BinaryIO]:
             with os.fdopen(handle, "wb") as file:
                 yield file
                 file.flush()
+                if through:
+                    os.fsync(file.fileno())
             Path(name).chmod(0o644)
             Path(name).replace(path)
+            if through:
+                _sync_folder(path.parent)
         except BaseException:
             Path(name).unlink(missing_ok=True)
             raise
     except OSError as error:
-        reason = error.strerror or type(error).__name__
+        reason = (error.strerror or type(error).__name__).lower()
+        full = error.errno in (errno.ENOSPC, errno.EDQUOT)
+        remedy = "Free some space" if full else "Choose another place"
+        if error.errno == errno.ENOENT:
+            reason, remedy = f"there is no folder “{path.parent}”", "Make the folder first"
         raise StorageFailed(
             called or path.name,
-            f"it cannot be written ({reason.lower()})",
-            "Free some space or choose another place; nothing that was there is changed",
+            f"it cannot be written ({reason})",
+            f"{remedy}; nothing that was there is changed",
         ) from error
+
+
+def _sync_folder(folder: Path) -> None:
+    """Have the name of a new file outlast a power cut too, where the system can do that."""
+    if not hasattr(os, "O_DIRECTORY"):
+        return
+    handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)

@@ -72,7 +72,7 @@ def read_scale(description: str) -> dict[str, float] | None:
             return None
         scale = {name: float(found[name]) for name in ("wide_mm", "tall_mm")}
         scale |= {"white_mm": float(found["white_mm"])} if "white_mm" in found else {}
-    except (ValueError, KeyError, TypeError, AttributeError):
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
         return None
     return scale if all(0 < value < 1e5 for value in scale.values()) else None
 

@@ -52,7 +52,7 @@ def read_bundle(path: Path) -> tuple[Recipe, Callable[[str], Picture]]:
         raise UnreadableFile(
             path.name, f"it cannot be read ({reason})", "Check the name"
         ) from error
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise InvalidRecipe(path.name, "it is not JSON", "Export it again") from error
     if not isinstance(document, dict) or not isinstance(document.get("recipe"), dict):
         raise InvalidRecipe(path.name, "it holds no recipe", "Export it again from the bench")

@@ -264,7 +264,7 @@ def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:
     """
     try:
         values = document if isinstance(document, dict) else json.loads(document)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise InvalidRecipe("recipe", "it is not JSON", "Export it again from the bench") from error
     version = values.get("schema_version") if isinstance(values, dict) else None
     if isinstance(version, int) and version > SCHEMA_VERSION:
