@@ -234,7 +234,7 @@ def _recipe(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
     elif side is None:
         along, side = ("wide" if picture.cols >= picture.rows else "tall"), 100.0
     own_depth, own_backing = (3.0, 1.0) if kept is None else (kept.white_mm, 0.0)
-    if kept is not None and kept.lowest_mm < 0.05:
+    if kept is not None and kept.above == "backing":
         own_backing = 1.0
     depth = own_depth if options.depth is None else options.depth
     heights = {"raised": options.raised, "depth": depth, "smooth": options.smooth}
@@ -283,7 +283,8 @@ def _heights(options: argparse.Namespace) -> None:
     picture = decode(options.picture)
     recipe = _recipe(picture, options, backing=0)
     field, cover = Evaluator(lambda _: picture, cache_bytes=0).heights(recipe)
-    write_heights(options.output, field, cover)
+    own = picture.heights
+    write_heights(options.output, field, cover, "backing" if own is None else own.above)
     low, high = float(field.mm.min()), float(field.mm.max())
     rows, cols = field.mm.shape
     print(f"{options.output}: {cols} × {rows} pixels, {low:.3f} to {high:.3f} mm")

@@ -1,10 +1,13 @@
 """Heights written to a file and read back."""
 
+import io
+import json
 from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
+import tifffile
 
 from nebrel.cli import main
 from nebrel.core.data import HeightField
@@ -24,7 +27,7 @@ def field() -> HeightField:
 def test_a_round_trip_keeps_the_millimetres(ending: str, off: float) -> None:
     there = np.ones((40, 60), bool)
     there[10:20, 5:15] = False
-    picture = decode(encode_heights(field(), there, ending), "kept")  # type: ignore[arg-type]
+    picture = decode(encode_heights(field(), there, ending, "underside"), "kept")  # type: ignore[arg-type]
     assert picture.heights is not None
     assert picture.heights.wide_mm == 118
     recipe = default_recipe("0" * 64, 40, 60, heights=picture.heights)
@@ -37,11 +40,46 @@ def test_a_round_trip_keeps_the_millimetres(ending: str, off: float) -> None:
 
 def test_heights_above_a_backing_get_one() -> None:
     flat = HeightField(np.linspace(0, 2, 600, dtype=np.float32).reshape(20, 30), 50.0, 32.76)
-    picture = decode(encode_heights(flat, None, "tif"), "bare")
+    picture = decode(encode_heights(flat, None, "tif", "backing"), "bare")
     recipe = default_recipe("0" * 64, 20, 30, heights=picture.heights)
     assert recipe.heights.backing.mm == 1
     result = Evaluator(lambda _: picture).evaluate(recipe)
     assert result.range_mm == pytest.approx((1, 3))
+
+
+@pytest.mark.parametrize("ending", ["tif", "png"])
+def test_heights_whose_lowest_is_high_above_their_backing_get_it_too(ending: str) -> None:
+    high = HeightField(np.linspace(0.06, 2, 600, dtype=np.float32).reshape(20, 30), 50.0, 32.76)
+    picture = decode(encode_heights(high, None, ending, "backing"), "high")  # type: ignore[arg-type]
+    recipe = default_recipe("0" * 64, 20, 30, heights=picture.heights)
+    result = Evaluator(lambda _: picture).evaluate(recipe)
+    assert result.range_mm == pytest.approx((1.06, 3), abs=1e-4)
+
+
+@pytest.mark.parametrize(("low", "backing"), [(0.0, 1.0), (0.06, 0.0)])
+def test_an_older_file_is_judged_by_its_lowest_height(low: float, backing: float) -> None:
+    mm = np.linspace(low, 2, 600, dtype=np.float32).reshape(20, 30)
+    data = io.BytesIO()
+    words = json.dumps({"unit": "mm", "wide_mm": 50.0, "tall_mm": 32.76})
+    tifffile.imwrite(data, mm, description=words, metadata=None)
+    picture = decode(data.getvalue(), "older")
+    recipe = default_recipe("0" * 64, 20, 30, heights=picture.heights)
+    assert recipe.heights.backing.mm == backing
+
+
+@pytest.mark.parametrize("tones", ["0=0.06,1=2", "0=cut,0.5=1,1=3"])
+def test_backings_are_the_same_by_way_of_a_file(tmp_path: Path, tones: str) -> None:
+    paths = [tmp_path / name for name in ("a.png", "a.tif", "direct.stl", "kept.stl")]
+    picture, heights, direct, kept = map(str, paths)
+    paths[0].write_bytes(png(np.repeat(np.float32([[0, 0.5, 1]]), 30, 0).repeat(10, 1)))
+    assert main(["relief", picture, "-o", direct, "--tones", tones]) == 0
+    assert main(["heights", picture, "-o", heights, "--tones", tones]) == 0
+    assert main(["relief", heights, "-o", kept]) == 0
+    import trimesh
+
+    wanted = trimesh.load(direct).extents[2]
+    assert wanted == pytest.approx(4 if "cut" in tones else 3, abs=1e-4)
+    assert trimesh.load(kept).extents[2] == pytest.approx(wanted, abs=1e-4)
 
 
 @pytest.mark.parametrize(

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
+Above = Literal["backing", "underside"]
 
 
 @dataclass(frozen=True)
@@ -18,12 +20,12 @@ class HeightScale:
     ----------
     wide_mm : from the first pixel centre of a row to the last
     white_mm : the height of white; black is 0
-    lowest_mm : the lowest height that is there
+    above : what they are measured from: heights above the underside hold their backing already
     """
 
     wide_mm: float
     white_mm: float
-    lowest_mm: float
+    above: Above
 
 
 @dataclass(frozen=True)

@@ -131,7 +131,7 @@ def save_heights(desk: OnDesk, piece_id: str, ending: Literal["tif", "png"]) -> 
     piece = desk.store.piece(piece_id)
     field, there = desk.originals.heights(piece.recipe)
     return Response(
-        encode_heights(field, there, ending),
+        encode_heights(field, there, ending, "underside"),
         media_type="image/png" if ending == "png" else "image/tiff",
         headers=attachment(f"{piece.name}, heights.{ending}"),
     )

@@ -4,26 +4,31 @@ from __future__ import annotations
 
 import io
 import json
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import HeightField, HeightScale, Picture
+from nebrel.core.data import Above, HeightField, HeightScale, Picture
 from nebrel.core.formats.files import writing
 
+Ending = Literal["tif", "png"]
 
-def write_heights(path: Path, field: HeightField, there: NDArray[np.bool_] | None) -> None:
+
+def write_heights(
+    path: Path, field: HeightField, there: NDArray[np.bool_] | None, above: Above
+) -> None:
     """Write heights in mm, as `encode_heights`, by the ending of the path. Raises StorageFailed."""
-    data = encode_heights(field, there, "png" if path.suffix.lower() == ".png" else "tif")
+    ending: Ending = "png" if path.suffix.lower() == ".png" else "tif"
+    data = encode_heights(field, there, ending, above)
     with writing(path) as file:
         file.write(data)
 
 
 def encode_heights(
-    field: HeightField, there: NDArray[np.bool_] | None, ending: Literal["tif", "png"]
+    field: HeightField, there: NDArray[np.bool_] | None, ending: Ending, above: Above
 ) -> bytes:
     """Heights in mm as the bytes of a file.
 
@@ -32,11 +37,17 @@ def encode_heights(
     ending : `tif` keeps millimetres as float32, not-a-number where nothing is; `png` keeps
         16 bits from 0 to the highest, transparent where nothing is
     there : (rows, cols) bool, or None when all of it is
+    above : what the heights are measured from
 
-    The description of a TIFF, and the comment of a PNG, is JSON: `wide_mm`, `tall_mm` and
-    for a PNG `white_mm`, the height of white. Raises StorageFailed.
+    The description of a TIFF, and the comment of a PNG, is JSON: `wide_mm`, `tall_mm`,
+    `above`, and for a PNG `white_mm`, the height of white. Raises StorageFailed.
     """
-    scale = {"unit": "mm", "wide_mm": field.wide_mm, "tall_mm": field.tall_mm}
+    scale: dict[str, Any] = {
+        "unit": "mm",
+        "wide_mm": field.wide_mm,
+        "tall_mm": field.tall_mm,
+        "above": above,
+    }
     buffer = io.BytesIO()
     dpi = 25.4 / field.pitch_mm[0]
     if ending == "png":
@@ -62,7 +73,24 @@ def encode_heights(
     return buffer.getvalue()
 
 
-def read_scale(description: str) -> dict[str, float] | None:
+@dataclass(frozen=True)
+class HeightsScale:
+    """What a file says of the heights it holds.
+
+    Attributes
+    ----------
+    wide_mm, tall_mm : of the whole field
+    white_mm : the height of white, in a file of whole numbers
+    above : what the heights are measured from; older files do not say
+    """
+
+    wide_mm: float
+    tall_mm: float
+    white_mm: float | None = None
+    above: Above | None = None
+
+
+def read_scale(description: str) -> HeightsScale | None:
     """The scale that `encode_heights` wrote into a file, or None when there is none."""
     if not description.lstrip().startswith("{"):
         return None
@@ -70,20 +98,28 @@ def read_scale(description: str) -> dict[str, float] | None:
         found: Any = json.loads(description)
         if found.get("unit") != "mm":
             return None
-        scale = {name: float(found[name]) for name in ("wide_mm", "tall_mm")}
-        scale |= {"white_mm": float(found["white_mm"])} if "white_mm" in found else {}
+        wide, tall = float(found["wide_mm"]), float(found["tall_mm"])
+        white = float(found["white_mm"]) if "white_mm" in found else None
+        above = found.get("above")
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
         return None
-    return scale if all(0 < value < 1e5 for value in scale.values()) else None
+    if not all(0 < value < 1e5 for value in (wide, tall, 1.0 if white is None else white)):
+        return None
+    return HeightsScale(wide, tall, white, above if above in ("backing", "underside") else None)
 
 
-def as_heights(picture: Picture, white_mm: float, wide_mm: float) -> Picture:
+def as_heights(picture: Picture, white_mm: float, scale: HeightsScale) -> Picture:
     """A picture whose tones are shares of a height, with their scale and a word about it."""
     kept = picture.pixels if picture.alpha is None else picture.pixels[picture.alpha > 0.5]
     lowest = float(kept.min()) * white_mm if kept.size else 0.0
-    note = f"The file holds heights in mm, up to {white_mm:.4g} mm; they are kept as they are."
+    # Files that do not say: heights that reach down to nothing are those above a backing.
+    above = scale.above or ("backing" if lowest < 0.05 else "underside")
+    note = (
+        f"The file holds heights in mm above the {above}, up to {white_mm:.4g} mm; they are "
+        "kept as they are."
+    )
     return replace(
         picture,
-        heights=HeightScale(wide_mm, white_mm, lowest),
+        heights=HeightScale(scale.wide_mm, white_mm, above),
         notes=(*picture.notes, note),
     )

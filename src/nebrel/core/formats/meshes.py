@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from pathlib import Path
 
 import numpy as np
@@ -46,6 +47,7 @@ def read_mesh(path: Path) -> Mesh:
 def _read_other(path: Path) -> Mesh:
     import trimesh
 
+    logging.getLogger("trimesh").setLevel(logging.CRITICAL)  # what is wrong is said by us, once
     try:
         loaded = trimesh.load(path, force="mesh", process=False)
         vertices = np.asarray(loaded.vertices, np.float32)

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 import cv2
@@ -12,23 +15,46 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
-from nebrel.core.data import Floats, Picture
+from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
-from nebrel.core.formats.heights import as_heights, read_scale
+from nebrel.core.formats.heights import HeightsScale, as_heights, read_scale
+from nebrel.core.picture import read_tiff
+from nebrel.core.picture.read_png import SIGNATURE, check_rows, read_png16
+from nebrel.core.picture.unpack import collapse_gray, from_integers
 
-_FORMATS = ("PNG", "JPEG", "TIFF", "WEBP", "BMP", "GIF")
+_FORMATS = ("PNG", "JPEG", "WEBP", "BMP", "GIF")
 _READS = "Bring a PNG, JPEG, TIFF, WebP, BMP or GIF picture"
 _SAVE_AGAIN = "Save or download the picture again"
+_SMALLER = "8000 pixels a side is finer than any nozzle"
 _ORIENTATION_TAG = 274
-_DESCRIPTION_TAG = 270
+_LARGE_BYTES = 200_000_000
+_one_large = Lock()  # two at once would need twice the memory
+
+_TURNS = {
+    2: Image.Transpose.FLIP_LEFT_RIGHT,
+    3: Image.Transpose.ROTATE_180,
+    4: Image.Transpose.FLIP_TOP_BOTTOM,
+    5: Image.Transpose.TRANSPOSE,
+    6: Image.Transpose.ROTATE_270,
+    7: Image.Transpose.TRANSVERSE,
+    8: Image.Transpose.ROTATE_90,
+}
 
 
 @dataclass(frozen=True)
 class PictureLimits:
-    """What a picture file may ask for before any of it is decoded."""
+    """What a picture file may ask for before any of it is decoded.
+
+    Attributes
+    ----------
+    pixels : columns times rows
+    bytes : of the file
+    decoded_bytes : of its tones as they are worked on: four bytes for every channel of a pixel
+    """
 
     pixels: int = 120_000_000
     bytes: int = 512 * 1024 * 1024
+    decoded_bytes: int = 1_300_000_000
 
 
 @dataclass(frozen=True)
@@ -38,11 +64,13 @@ class _Header:
     file_format: str
     cols: int
     rows: int
+    channels: int
+    raw_bytes: int
     frames: int
     dpi: float | None
     orientation: int
-    transparent: Any
-    scale: dict[str, float] | None = None
+    transparent: Any = None
+    scale: HeightsScale | None = None
 
 
 def decode(source: Path | bytes, name: str = "", limits: PictureLimits | None = None) -> Picture:
@@ -70,31 +98,68 @@ def decode(source: Path | bytes, name: str = "", limits: PictureLimits | None = 
         source = _load(source, name, limits)
     if len(source) > limits.bytes:
         raise _too_heavy(name, len(source), limits)
+    tiff = source[:4] in read_tiff.MAGIC
     try:
-        header = _read_header(source, name, limits)
-        picture = _read_pixels(source, name, header)
+        header = _tiff_header(source, name) if tiff else _read_header(source, name)
+        _check(header, name, limits)
+        with _alone(header):
+            picture = _read_pixels(source, name, header)
+            picture = replace(picture, pixels=collapse_gray(picture.pixels))
     except NebrelError:
         raise
-    except (OSError, SyntaxError, ValueError, EOFError, KeyError, IndexError, TypeError) as error:
+    except UnidentifiedImageError as error:
+        raise UnreadableFile(name, "it is not a picture that can be read here", _READS) from error
+    except (MemoryError, cv2.error) as error:
+        raise UnreadableFile(name, "its pixels cannot be decoded", _SAVE_AGAIN) from error
+    except Exception as error:  # readers raise whatever they please on a damaged file
         raise UnreadableFile(
             name, f"the picture is damaged or cut short ({_short(error)})", _SAVE_AGAIN
         ) from error
-    except (MemoryError, cv2.error) as error:
-        raise UnreadableFile(name, "its pixels cannot be decoded", _SAVE_AGAIN) from error
     notes = list(picture.notes)
     if header.frames > 1:
         notes.append(f"The file holds {header.frames} frames; the first one is used.")
     picture = replace(
-        _orient(picture, header.orientation),
-        dpi=header.dpi,
-        file_format=header.file_format,
-        notes=tuple(notes),
+        picture, dpi=_sensible(header.dpi), file_format=header.file_format, notes=tuple(notes)
     )
-    picture = _collapse_gray(picture)
-    scale = header.scale or {}
-    if "white_mm" in scale and picture.bit_depth == 16 and picture.pixels.ndim == 2:
-        return as_heights(picture, scale["white_mm"], scale["wide_mm"])
+    scale = header.scale
+    if scale and scale.white_mm and picture.bit_depth == 16 and picture.pixels.ndim == 2:
+        return as_heights(picture, scale.white_mm, scale)
     return picture
+
+
+def _check(header: _Header, name: str, limits: PictureLimits) -> None:
+    pixels = header.cols * header.rows
+    if pixels > limits.pixels:
+        raise TooLarge(
+            name,
+            f"it declares {header.cols} × {header.rows} pixels, the limit is "
+            f"{limits.pixels / 1e6:.0f} million",
+            f"Save it smaller: {_SMALLER}",
+        )
+    if header.cols < 2 or header.rows < 2:
+        raise InvalidValue(
+            name,
+            f"a picture of {header.cols} × {header.rows} pixels has no surface",
+            "Bring one of at least 2 × 2 pixels",
+        )
+    needed = max(4 * pixels * header.channels, header.raw_bytes // 2)
+    if needed > limits.decoded_bytes:
+        raise TooLarge(
+            name,
+            f"its {header.cols} × {header.rows} pixels of {header.channels} channels take "
+            f"{needed / 1e9:.2f} GB decoded, the limit is {limits.decoded_bytes / 1e9:.2f} GB",
+            f"Save it in gray, or smaller: {_SMALLER}",
+        )
+
+
+@contextmanager
+def _alone(header: _Header) -> Iterator[None]:
+    """One large picture is decoded at a time."""
+    if 4 * header.cols * header.rows * header.channels < _LARGE_BYTES:
+        yield
+        return
+    with _one_large:
+        yield
 
 
 def _load(path: Path, name: str, limits: PictureLimits) -> bytes:
@@ -125,48 +190,41 @@ def _short(error: Exception) -> str:
     return (str(error).splitlines() or [type(error).__name__])[0][:80]
 
 
-def _read_header(data: bytes, name: str, limits: PictureLimits) -> _Header:
-    # Our own limit below replaces Pillow's, which only warns between one and two times its value.
+def _tiff_header(data: bytes, name: str) -> _Header:
+    head = read_tiff.read_head(data, name)
+    return _Header(
+        file_format="TIFF",
+        cols=head.cols,
+        rows=head.rows,
+        channels=head.channels,
+        raw_bytes=head.raw_bytes,
+        frames=head.frames,
+        dpi=head.dpi,
+        orientation=head.orientation,
+        scale=read_scale(head.description),
+    )
+
+
+def _read_header(data: bytes, name: str) -> _Header:
+    # Our own limit replaces Pillow's, which only warns between one and two times its value.
     Image.MAX_IMAGE_PIXELS = None
-    try:
-        with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
-            cols, rows = image.size
-            if cols * rows > limits.pixels:
-                raise TooLarge(
-                    name,
-                    f"it declares {cols} × {rows} pixels, the limit is "
-                    f"{limits.pixels / 1e6:.0f} million",
-                    "Save it smaller: 8000 pixels a side is finer than any nozzle",
-                )
-            if cols < 2 or rows < 2:
-                raise InvalidValue(
-                    name,
-                    f"a picture of {cols} × {rows} pixels has no surface",
-                    "Bring one of at least 2 × 2 pixels",
-                )
-            header = _Header(
-                file_format=image.format or "",
-                cols=cols,
-                rows=rows,
-                frames=getattr(image, "n_frames", 1),
-                dpi=_dpi(image),
-                orientation=_orientation(image),
-                transparent=image.info.get("transparency"),
-                scale=_scale(image),
-            )
-            if image.format == "PNG":
-                image.verify()
-            return header
-    except UnidentifiedImageError as error:
-        raise UnreadableFile(name, "it is not a picture that can be read here", _READS) from error
-
-
-def _scale(image: Image.Image) -> dict[str, float] | None:
-    if image.format == "PNG":
-        return read_scale(str(image.info.get("Comment", "")))
-    if image.format == "TIFF":
-        return read_scale(str(getattr(image, "tag_v2", {}).get(_DESCRIPTION_TAG, "")))
-    return None
+    with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
+        cols, rows = image.size
+        header = _Header(
+            file_format=image.format or "",
+            cols=cols,
+            rows=rows,
+            channels=len(_wanted(image)[1]),
+            raw_bytes=0,
+            frames=getattr(image, "n_frames", 1),
+            dpi=_dpi(image),
+            orientation=_orientation(image),
+            transparent=image.info.get("transparency"),
+            scale=read_scale(str(image.info.get("Comment", ""))) if image.format == "PNG" else None,
+        )
+        if image.format == "PNG":
+            image.verify()
+        return header
 
 
 def _orientation(image: Image.Image) -> int:
@@ -180,192 +238,66 @@ def _orientation(image: Image.Image) -> int:
 
 def _dpi(image: Image.Image) -> float | None:
     try:
-        across = float(image.info["dpi"][0])
+        return float(image.info["dpi"][0])
     except (KeyError, TypeError, ValueError, IndexError, ZeroDivisionError):
         return None
-    return round(across, 3) if 1 < across < 100_000 else None
+
+
+def _sensible(dpi: float | None) -> float | None:
+    return round(dpi, 3) if dpi is not None and 1 < dpi < 100_000 else None
 
 
 def _read_pixels(data: bytes, name: str, header: _Header) -> Picture:
     if header.file_format == "TIFF":
-        return _read_tiff(data, name, header.scale)
-    if header.file_format == "PNG" and data[24] == 16:
-        return _read_png16(data, name, header.transparent)
-    return _read_common(data)
+        scale = header.scale
+        return read_tiff.read_tiff(data, name, header.orientation, scale)
+    if data.startswith(SIGNATURE):
+        check_rows(data, header.cols, header.rows, name)
+        if data[24] == 16:
+            return read_png16(data, name, header.transparent, header.orientation)
+    return _read_common(data, header.orientation)
 
 
-def _read_common(data: bytes) -> Picture:
+def _wanted(image: Image.Image) -> tuple[str, list[int]]:
+    """The mode that an image of at most 8 bits is read in, and which of its channels."""
+    transparent = "transparency" in image.info or image.mode in ("LA", "RGBA", "PA", "La", "RGBa")
+    gray = image.mode in ("1", "L", "LA", "La", "I", "I;16", "F") or _gray_palette(image)
+    if image.mode == "L" and not transparent:
+        return "L", [0]
+    if gray:
+        return ("RGBA", [0, 3]) if transparent else ("RGB" if image.mode == "P" else "L", [0])
+    return ("RGBA", [0, 1, 2, 3]) if transparent else ("RGB", [0, 1, 2])
+
+
+def _gray_palette(image: Image.Image) -> bool:
+    """Whether every colour of a palette is gray."""
+    if image.mode not in ("P", "PA") or image.palette is None:
+        return False
+    colours = np.frombuffer(bytes(image.palette.palette), np.uint8)
+    mode = image.palette.rawmode or image.palette.mode
+    width = len(mode.split(";")[0])
+    if width < 3:
+        return False
+    colours = colours[: len(colours) // width * width].reshape(-1, width)[:, :3]
+    return bool((colours == colours[:, :1]).all())
+
+
+def _read_common(data: bytes, orientation: int) -> Picture:
     """Whatever has at most 8 bits a channel."""
-    depth = data[24] if data[:4] == b"\x89PNG" else 8
+    depth = data[24] if data.startswith(SIGNATURE) else 8
     with Image.open(io.BytesIO(data), formats=_FORMATS) as image:
+        if image.mode in ("P", "PA"):
+            depth = 8
+        image.load()
+        mode, channels = _wanted(image)
         seen: Image.Image = image
-        if seen.mode in ("P", "PA") or "transparency" in seen.info:
-            seen = seen.convert("RGBA" if _has_alpha(seen) else "RGB")
-            depth = 8 if depth < 8 and image.mode == "P" else depth
-        elif seen.mode == "1":
-            seen = seen.convert("L")
-        elif seen.mode not in ("L", "LA", "RGB", "RGBA"):
-            seen = seen.convert("RGB")
-        values = np.asarray(seen)
-    return _from_integers(values, depth)
+        if orientation in _TURNS:
+            seen = image.transpose(_TURNS[orientation])
+        cols, rows = seen.size
 
+        def band(part: slice) -> NDArray[Any]:
+            some = seen.crop((0, part.start, cols, part.stop))
+            values = np.asarray(some if some.mode == mode else some.convert(mode))
+            return values if values.ndim == 2 else values[..., channels]
 
-def _has_alpha(image: Image.Image) -> bool:
-    return "transparency" in image.info or image.mode == "PA"
-
-
-def _from_integers(values: NDArray[Any], depth: int) -> Picture:
-    """Split (rows, cols[, channels]) integers into colour and alpha, scaled to 0..1."""
-    scaled = values.astype(np.float32)
-    scaled *= np.float32(1.0 / np.iinfo(values.dtype).max)
-    if scaled.ndim == 2:
-        return Picture(scaled, bit_depth=depth)
-    channels = scaled.shape[2]
-    alpha = np.ascontiguousarray(scaled[..., -1]) if channels in (2, 4) else None
-    colour = scaled[..., 0] if channels <= 2 else scaled[..., :3]
-    if alpha is not None and bool((alpha == 1).all()):
-        alpha = None
-    return Picture(np.ascontiguousarray(colour), alpha, depth)
-
-
-def _read_png16(data: bytes, name: str, transparent: Any) -> Picture:
-    values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
-    if values is None:
-        raise UnreadableFile(name, "the picture is damaged or cut short", _SAVE_AGAIN)
-    if values.dtype != np.uint16:
-        raise UnreadableFile(name, "its 16 bits cannot be decoded", _SAVE_AGAIN)
-    if values.ndim == 3 and values.shape[2] >= 3:
-        order = [2, 1, 0, 3][: values.shape[2]]
-        values = values[..., order]
-    picture = _from_integers(values, 16)
-    if picture.alpha is None and transparent is not None and not isinstance(transparent, bytes):
-        key = np.asarray(transparent, dtype=np.uint16)
-        same = values[..., : key.size] == key if values.ndim == 3 else values == key
-        opaque = ~(same.all(axis=-1) if values.ndim == 3 else same)
-        picture = replace(picture, alpha=opaque.astype(np.float32))
-    return picture
-
-
-def _read_tiff(data: bytes, name: str, scale: dict[str, float] | None = None) -> Picture:
-    import tifffile
-
-    with tifffile.TiffFile(io.BytesIO(data)) as tiff:
-        page: Any = tiff.pages[0]
-        samples = int(page.samplesperpixel)
-        try:
-            values = page.asarray()
-        except (ValueError, ImportError):
-            # A compression that tifffile leaves to a codec library; OpenCV brings its own.
-            values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
-            if values is None:
-                raise UnreadableFile(
-                    name,
-                    "its TIFF compression cannot be read here",
-                    "Save it uncompressed, or as PNG",
-                ) from None
-            if values.ndim == 3 and values.shape[2] >= 3:
-                values = values[..., [2, 1, 0, 3][: values.shape[2]]]
-            return _finish_tiff(values, inverted=False)
-        if page.photometric == tifffile.PHOTOMETRIC.PALETTE and page.colormap is not None:
-            values = np.moveaxis(np.asarray(page.colormap)[:, values], 0, -1)
-            return _finish_tiff(np.ascontiguousarray(values), inverted=False)
-        if samples > 1 and page.planarconfig == tifffile.PLANARCONFIG.SEPARATE:
-            values = np.moveaxis(values, 0, -1)
-        if values.dtype == bool:
-            values = values.astype(np.uint8) * 255
-        if scale and values.dtype.kind == "f" and values.ndim == 2:
-            return _from_millimetres(values.astype(np.float32), scale["wide_mm"])
-        inverted = page.photometric == tifffile.PHOTOMETRIC.MINISWHITE
-        bits = int(page.bitspersample) if values.dtype.kind == "u" else None
-        return _finish_tiff(np.asarray(values), inverted, bits)
-
-
-def _finish_tiff(values: NDArray[Any], inverted: bool, bits: int | None = None) -> Picture:
-    if values.ndim == 3 and values.shape[2] > 4:
-        values = values[..., :3]
-    if values.ndim == 3 and values.shape[2] == 1:
-        values = values[..., 0]
-    if values.dtype.kind == "u":
-        depth = values.dtype.itemsize * 8
-        if bits and bits < depth and bits > 1:
-            values = (
-                (values.astype(np.float64) * (np.iinfo(values.dtype).max / (2**bits - 1)))
-                .round()
-                .astype(values.dtype)
-            )
-            depth = bits
-        picture = _from_integers(values, bits if bits == 1 else depth)
-    else:
-        picture = _from_reals(values.astype(np.float32), 8 * values.dtype.itemsize)
-    if inverted:
-        picture = replace(picture, pixels=(1 - picture.pixels).astype(np.float32))
-    return picture
-
-
-def _from_millimetres(values: Floats, wide_mm: float) -> Picture:
-    """Heights in mm as shares of the highest; what is not a number is not there."""
-    known = np.isfinite(values)
-    high = float(values[known].max()) if known.any() else 0.0
-    if high <= 0 or float(values[known].min()) < 0:
-        return _from_reals(values, 32)
-    share = np.where(known, values, 0) / np.float32(high)
-    alpha = None if known.all() else known.astype(np.float32)
-    return as_heights(Picture(share.astype(np.float32), alpha, 32), high, wide_mm)
-
-
-def _from_reals(values: Floats, depth: int) -> Picture:
-    notes: list[str] = []
-    colour = values[..., :3] if values.ndim == 3 and values.shape[2] >= 3 else values
-    if colour.ndim == 3 and colour.shape[2] == 2:
-        colour = colour[..., 0]
-    alpha: Floats | None = (
-        values[..., -1] if values.ndim == 3 and values.shape[2] in (2, 4) else None
-    )
-    known = np.isfinite(colour)
-    if not known.all():
-        notes.append("Places without a number are taken as transparent.")
-        gaps = known if known.ndim == 2 else known.all(axis=-1)
-        seen: Any = gaps.astype(np.float32)
-        alpha = seen if alpha is None else seen * alpha
-        if not gaps.any():
-            raise UnreadableFile("picture", "it holds no finite number", _SAVE_AGAIN)
-        colour = np.where(known, colour, colour[known].min()).astype(np.float32)
-    low, high = float(colour.min()), float(colour.max())
-    if low < 0 or high > 1:
-        notes.append(
-            f"Its numbers run from {low:.6g} to {high:.6g}; lowest is taken as black, "
-            "highest as white."
-        )
-        span = high - low or 1.0
-        colour = ((colour.astype(np.float64) - low) / span).astype(np.float32)
-    return Picture(
-        np.ascontiguousarray(colour),
-        None if alpha is None else np.clip(np.ascontiguousarray(alpha), 0, 1).astype(np.float32),
-        depth,
-        notes=tuple(notes),
-    )
-
-
-def _orient(picture: Picture, orientation: int) -> Picture:
-    """Apply the EXIF orientation, 1 to 8. Source: CIPA DC-008 (Exif), tag 0x0112."""
-    if orientation not in range(2, 9):
-        return picture
-
-    def turn(values: Floats) -> Floats:
-        if orientation >= 5:
-            values = np.swapaxes(values, 0, 1)
-        if orientation in (2, 3, 6, 7):
-            values = values[:, ::-1]
-        if orientation in (3, 4, 7, 8):
-            values = values[::-1]
-        return np.ascontiguousarray(values)
-
-    alpha = None if picture.alpha is None else turn(picture.alpha)
-    return replace(picture, pixels=turn(picture.pixels), alpha=alpha)
-
-
-def _collapse_gray(picture: Picture) -> Picture:
-    pixels = picture.pixels
-    if pixels.ndim == 3 and all(np.array_equal(pixels[..., 0], pixels[..., i]) for i in (1, 2)):
-        return replace(picture, pixels=np.ascontiguousarray(pixels[..., 0]))
-    return picture
+        return from_integers((rows, cols, len(channels)), band, 255.0, depth)

@@ -241,15 +241,13 @@ def default_recipe(
     along: Literal["wide", "tall"] = "wide" if cols >= rows else "tall"
     if heights is None:
         return Recipe(picture=PictureStep(sha256=sha256, filename=filename, along=along))
-    # Heights that reach down to nothing are those above a backing.
-    bare = heights.lowest_mm < 0.05
     return Recipe(
         picture=PictureStep(
             sha256=sha256, filename=filename, along="wide", side=Length(mm=heights.wide_mm)
         ),
         heights=HeightsStep(
             depth=Length(mm=heights.white_mm),
-            backing=Length(mm=1.0 if bare else 0.0),
+            backing=Length(mm=1.0 if heights.above == "backing" else 0.0),
             cut_dropped=True,
         ),
     )
