@@ -116,7 +116,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
     setCalledOff(false);
     void (async () => {
       try {
-        let job = await take(api.POST("/api/pieces/{piece_id}/evaluation", path));
+        let job = await take(api.POST("/api/pieces/{piece_id}/evaluation", { ...path, body: kept }));
         jobId.current = job.id;
         while (!dropped && (job.state === "waiting" || job.state === "working")) {
           if (performance.now() - asked > PATIENCE_MS) setWork({ done: job.done, step: job.step });
@@ -133,7 +133,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
           if (job.error) setProblem(job.error);
           return;
         }
-        const response = await takeRaw(fetch(`/api/pieces/${pieceId}/mesh.glb?quality=full`));
+        const response = await takeRaw(fetch(`/api/meshes/${job.figures?.key}.glb`));
         const data = await response.arrayBuffer();
         const received = performance.now();
         const mesh = await unpack(data);

@@ -64,6 +64,12 @@ class Conflict(NebrelError):
     kind = "conflict"
 
 
+class Busy(NebrelError):
+    """More is asked for than can be taken on at the moment."""
+
+    kind = "busy"
+
+
 class StorageFailed(NebrelError):
     """The disk is full or refuses to be written."""
 

@@ -2,27 +2,41 @@
 
 from __future__ import annotations
 
+import os
+import time
 from collections import OrderedDict
+from collections.abc import Awaitable, Callable
+from functools import partial, wraps
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Literal, ParamSpec, TypeVar
+from urllib.parse import quote
 
+import anyio
+import anyio.to_thread
 from fastapi import Depends, Request
+from starlette.concurrency import run_in_threadpool
 
-from nebrel.core.errors import NebrelError
+from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.png import encode_png
 from nebrel.core.picture.report import Finding, Printing, report
 from nebrel.core.recipe.evaluation import Corrected, shown_glb
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.evaluator import Evaluator, recipe_key
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card
 from nebrel.web import work
-from nebrel.web.jobs import Job, JobBoard
+from nebrel.web.jobs import Job, JobBoard, finished
 from nebrel.web.schemas import Figures
 
 _CACHE_BYTES = 4_000_000_000
+_PRUNE_EVERY_S = 60
+_UNFINISHED_S = 3600
+_COMPUTING = 6  # threads that compute; the interpreter lets few of them run at once anyway
 _KEPT_REPORTS = 6
+
+Called = ParamSpec("Called")
+Answer = TypeVar("Answer")
 
 
 class Desk:
@@ -30,13 +44,15 @@ class Desk:
 
     def __init__(self, store: Store) -> None:
         self.store = store
+        self.computing = anyio.CapacityLimiter(_COMPUTING)
+        self._pruned = time.monotonic()
         self.jobs = JobBoard(store.folder)
         self.drafts = Evaluator(store.load_picture, cache_bytes=300_000_000)
         # Apart from the drafts, so that a piece follows while its picture is worked on.
         self.screens = Evaluator(store.load_picture, cache_bytes=300_000_000)
         self.originals = Evaluator(store.load_picture, cache_bytes=700_000_000)
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
-        self._prune()
+        self.prune()
 
     def close(self) -> None:
         """End the workers and let go of the database."""
@@ -59,11 +75,19 @@ class Desk:
         """Where the full-quality GLB of a recipe lies once it is made."""
         return self.store.cache / f"{self.drafts.key_of(recipe, 'full')}.glb"
 
-    def full_glb(self, piece_id: str, recipe: Recipe) -> Path:
+    def mesh_path(self, key: str) -> Path:
+        """Where the full-quality GLB of a key lies. Raises NotFound."""
+        path = self.store.cache / f"{key}.glb"
+        if not _use(path):
+            raise NotFound("mesh", "it is not kept (any more)", "Have it made again")
+        return path
+
+    async def full_glb(self, piece_id: str, recipe: Recipe) -> Path:
         """The same, made first when it is not there."""
         path = self.full_path(recipe)
-        if not path.exists():
-            _wait(self.start_full(piece_id, recipe))
+        if not _use(path):
+            await finished(self.start_full(piece_id, recipe))
+            await self.prune_soon()
         return path
 
     def full_figures(self, recipe: Recipe) -> Figures | None:
@@ -71,16 +95,20 @@ class Desk:
         path = self.full_path(recipe).with_suffix(".json")
         return Figures.model_validate_json(path.read_bytes()) if path.exists() else None
 
-    def stl(self, piece_id: str, recipe: Recipe) -> Path:
-        """The STL of a recipe, made first when it is not there."""
-        path = self.full_path(recipe).with_suffix(".stl")
-        if not path.exists():
-            key = self.drafts.key_of(recipe, "full")
-            _wait(
-                self.jobs.start(
-                    f"export:{key}", piece_id, work.export_stl, recipe.model_dump(mode="json")
-                )
-            )
+    async def product(self, piece_id: str, recipe: Recipe, name: str) -> Path:
+        """A product of a recipe as a file, made first when it is not there.
+
+        Parameters
+        ----------
+        name : of `work.PRODUCTS`
+        """
+        key = self.drafts.key_of(recipe, "full") if name == "stl" else recipe_key(recipe, name)
+        path = self.store.cache / f"{key}{work.PRODUCTS[name].ending}"
+        if not _use(path):
+            document = recipe.model_dump(mode="json")
+            job = self.jobs.start(f"{name}:{key}", piece_id, work.export, document, name, key)
+            await finished(job)
+            await self.prune_soon()
         return path
 
     def thumbnail(self, recipe: Recipe) -> Path:
@@ -135,27 +163,38 @@ class Desk:
         work = self.originals.correct(recipe, "full").work
         return encode_png(work.tone, work.alpha, 25.4 / work.pitch_mm)
 
-    def _prune(self) -> None:
-        """Drop the oldest finished files when the cache has grown too heavy."""
-        files = sorted(
-            (f for f in self.store.cache.iterdir() if f.is_file()),
-            key=lambda f: f.stat().st_mtime,
-            reverse=True,
-        )
+    async def prune_soon(self) -> None:
+        """Look after the weight of the cache, at most once a minute."""
+        if time.monotonic() - self._pruned > _PRUNE_EVERY_S:
+            self._pruned = time.monotonic()
+            await run_in_threadpool(self.prune)
+
+    def prune(self) -> None:
+        """Drop the finished files used least lately when the cache has grown too heavy."""
+        found = []
+        for file in self.store.cache.iterdir():
+            try:
+                found.append((file, file.stat()))
+            except OSError:
+                continue  # gone, or renamed, since it was listed
         weight = 0
-        for file in files:
-            weight += file.stat().st_size
-            if weight > _CACHE_BYTES or file.suffix == ".part":
+        for file, known in sorted(found, key=lambda f: f[1].st_mtime, reverse=True):
+            if file.suffix == ".part":  # of work that was ended, or of work under way
+                stale = time.time() - known.st_mtime > _UNFINISHED_S
+            else:
+                weight += known.st_size
+                stale = weight > _CACHE_BYTES
+            if stale and not file.is_dir():
                 file.unlink(missing_ok=True)
 
 
-def _wait(job: Job) -> None:
+def _use(path: Path) -> bool:
+    """Whether a finished file is there; it counts as used now."""
     try:
-        job.future.result()
-    except NebrelError:
-        raise
-    except Exception as error:
-        raise job.error() or error from error
+        os.utime(path)
+    except OSError:
+        return False
+    return True
 
 
 def file_name(name: str) -> str:
@@ -165,8 +204,29 @@ def file_name(name: str) -> str:
 
 def attachment(name: str) -> dict[str, str]:
     """The header that has a browser save an answer under a name."""
-    plain = file_name(name).encode("ascii", "replace").decode().replace("?", "-")
-    return {"Content-Disposition": f'attachment; filename="{plain}"'}
+    whole = file_name(name)
+    plain = whole.encode("ascii", "replace").decode().replace("?", "-")
+    header = f'attachment; filename="{plain}"'
+    if plain != whole:  # RFC 6266: all of its letters, for browsers that know this form
+        header += f"; filename*=UTF-8''{quote(whole, safe='')}"
+    return {"Content-Disposition": header}
+
+
+def heavy(route: Callable[Called, Answer]) -> Callable[Called, Awaitable[Answer]]:
+    """Run a route that computes in one of a few threads of its own.
+
+    However many wait there, the threads that answer quick questions stay free. The route
+    has to take its desk as `desk`.
+    """
+
+    @wraps(route)
+    async def run(*given: Called.args, **named: Called.kwargs) -> Answer:
+        desk = named["desk"]
+        assert isinstance(desk, Desk)
+        work = partial(route, *given, **named)
+        return await anyio.to_thread.run_sync(work, limiter=desk.computing)
+
+    return run
 
 
 def _desk(request: Request) -> Desk:

@@ -21,6 +21,8 @@ _STATUS = {
     "not_solid": 422,
     "not_found": 404,
     "conflict": 409,
+    "busy": 503,
+    "timed_out": 408,
     "storage_failed": 507,
     "cancelled": 409,
     "refused": 403,
@@ -43,8 +45,9 @@ class ErrorBody(BaseModel):
 
 
 def detail(error: NebrelError) -> ErrorDetail:
-    """An error in the words of the response."""
-    return ErrorDetail(**error.as_dict())
+    """An error in the words of the response; half a letter that was typed is replaced."""
+    words = error.as_dict().items()
+    return ErrorDetail(**{name: text.encode("utf-8", "replace").decode() for name, text in words})
 
 
 def respond(error: NebrelError, status: int | None = None) -> JSONResponse:

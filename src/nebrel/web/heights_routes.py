@@ -6,10 +6,10 @@ from typing import Annotated, Any, Literal
 
 import cv2
 import numpy as np
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse
 
 from nebrel.core.data import Floats, HeightField
-from nebrel.core.formats.heights import encode_heights
 from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.picture.flat_tones import find_tones, recognise_tones
@@ -19,8 +19,9 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.core.recipe.shine import thinnest_mm
 from nebrel.core.solid.build import form_map
-from nebrel.web.desk import OnDesk, attachment
+from nebrel.web.desk import OnDesk, heavy
 from nebrel.web.errors import ErrorBody
+from nebrel.web.routes import send
 from nebrel.web.schemas import (
     ChartIn,
     OutlineOut,
@@ -41,6 +42,7 @@ router = APIRouter(prefix="/api", responses=_ERRORS)
 
 
 @router.post("/section")
+@heavy
 def section(desk: OnDesk, body: SectionIn) -> SectionOut:
     """The profile along a line, from the heights at full resolution."""
     recipe = body.recipe
@@ -64,6 +66,7 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
 
 
 @router.post("/spot")
+@heavy
 def spot(desk: OnDesk, body: SpotIn) -> SpotOut:
     """The height of one spot with the whole build-up, at full resolution."""
     relief = desk.originals.relief(body.recipe)
@@ -95,6 +98,7 @@ def chart(body: ChartIn) -> list[float]:
 
 
 @router.post("/outlines")
+@heavy
 def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
     """Where the entries of the build-up lie; those that are refused are left out."""
     field, laid = desk.drafts.outlines(body.recipe)
@@ -111,6 +115,7 @@ def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
 
 
 @router.post("/tones")
+@heavy
 def tones(
     desk: OnDesk, body: ReportIn, count: Annotated[int | None, Query(ge=2, le=12)] = None
 ) -> TonesOut:
@@ -123,15 +128,9 @@ def tones(
 
 @router.get(
     "/pieces/{piece_id}/heights.{ending}",
-    response_class=Response,
+    response_class=FileResponse,
     responses={200: {"content": {"image/tiff": {}, "image/png": {}}}},
 )
-def save_heights(desk: OnDesk, piece_id: str, ending: Literal["tif", "png"]) -> Response:
+async def save_heights(desk: OnDesk, piece_id: str, ending: Literal["tif", "png"]) -> FileResponse:
     """The heights of a piece in mm, above its underside, the scale in the file."""
-    piece = desk.store.piece(piece_id)
-    field, there = desk.originals.heights(piece.recipe)
-    return Response(
-        encode_heights(field, there, ending, "underside"),
-        media_type="image/png" if ending == "png" else "image/tiff",
-        headers=attachment(f"{piece.name}, heights.{ending}"),
-    )
+    return await send(desk, piece_id, f"heights.{ending}", f"{{name}}, heights.{ending}")

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
+import asyncio
+import math
 import multiprocessing
+import time
 import uuid
 from collections import OrderedDict
 from collections.abc import Callable
-from concurrent.futures import Executor, Future, ProcessPoolExecutor
+from concurrent.futures import Future
 from concurrent.futures.process import BrokenProcessPool
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
-from threading import Lock
+from threading import RLock, Timer
 from typing import Any, Literal
 
-from nebrel.core.errors import NebrelError, NotFound, TooLarge
+from nebrel.core.errors import Busy, Cancelled, NebrelError, NotFound, TooLarge
 from nebrel.web import work
+from nebrel.web.lane import Lane
 
 State = Literal["waiting", "working", "done", "failed", "cancelled"]
 _KEPT = 50
 _WORKERS = 2
+_PATIENCE_S = 0.7  # for work to stop by itself
+_WITHIN_STEP = 0.12  # the most that a step whose end is not known moves the progress
+_STEP_S = 12.0
 
 
 @dataclass
@@ -31,6 +38,7 @@ class Job:
     slot: int
     future: Future[dict[str, Any]]
     called_off: bool = False
+    told: tuple[float, float] = field(default=(-1.0, 0.0))  # share done, and since when
 
     def state(self) -> State:
         """How it stands, as the screen says it."""
@@ -42,7 +50,9 @@ class Job:
 
     def error(self) -> NebrelError | None:
         """Why it failed, if it did."""
-        if not self.future.done() or self.future.cancelled():
+        if self.called_off or self.future.cancelled():
+            return Cancelled("work", "it was called off", "Start it again")
+        if not self.future.done():
             return None
         error = self.future.exception()
         if error is None or isinstance(error, NebrelError):
@@ -61,33 +71,24 @@ class Job:
 
 
 class JobBoard:
-    """Starts, watches and calls off jobs.
-
-    Any `concurrent.futures.Executor` whose workers ran `work.start` can stand in for the
-    process pool that is made by default.
-    """
+    """Starts, watches and calls off jobs."""
 
     def __init__(self, folder: Path) -> None:
-        self._folder = folder
         self._context = multiprocessing.get_context("spawn")
         self._slots = work.Slots(self._context)
         self._free = list(range(self._slots.count))
         self._jobs: OrderedDict[str, Job] = OrderedDict()
-        self._lock = Lock()
-        self._pool = self._open_pool()
-
-    def _open_pool(self) -> Executor:
-        pool = ProcessPoolExecutor(_WORKERS, self._context, work.start, (self._folder, self._slots))
+        self._lock = RLock()
+        self._lane = Lane(_WORKERS, self._context, work.start, (folder, self._slots))
         for _ in range(_WORKERS):
-            pool.submit(work.warm)
-        return pool
+            self._lane.submit(work.warm)
 
     def start(
         self,
         name: str,
         piece_id: str,
         task: Callable[..., dict[str, Any]],
-        document: dict[str, Any],
+        *given: Any,
     ) -> Job:
         """Start a job, or join the one of that name that is under way.
 
@@ -95,30 +96,35 @@ class JobBoard:
         ----------
         name : says what will come of it, so equal names are the same work
         piece_id : waiting or running work of the same kind on this piece is called off
-        task : a function of `nebrel.web.work`
+        task : a function of `nebrel.web.work`; it gets `given` and its slot
+
+        Raises
+        ------
+        Busy : too much is waiting
         """
         with self._lock:
-            for job in self._jobs.values():
+            for job in list(self._jobs.values()):
                 if job.piece_id == piece_id and job.state() in ("waiting", "working"):
                     if job.name == name:
                         return job
                     if job.name.split(":")[0] == name.split(":", maxsplit=1)[0]:
                         self._call_off(job)
             if not self._free:
-                raise TooLarge("work", "too much is waiting already", "Wait a moment and try again")
+                raise Busy("work", "too much is waiting already", "Wait a moment and try again")
             slot = self._free.pop(0)
             self._slots.clear(slot)
-            try:
-                future = self._pool.submit(task, document, slot)
-            except BrokenProcessPool:
-                self._pool = self._open_pool()
-                future = self._pool.submit(task, document, slot)
+            future = self._lane.submit(task, *given, slot)
             job = Job(uuid.uuid4().hex, name, piece_id, slot, future)
             self._jobs[job.id] = job
-            while len(self._jobs) > _KEPT:
-                self._jobs.popitem(last=False)
+            self._forget()
         future.add_done_callback(lambda _: self._release(slot))
         return job
+
+    def _forget(self) -> None:
+        """Drop the oldest jobs that are over; those that wait are still asked for."""
+        over = [job.id for job in self._jobs.values() if job.future.done()]
+        for job_id in over[: max(0, len(self._jobs) - _KEPT)]:
+            del self._jobs[job_id]
 
     def _release(self, slot: int) -> None:
         with self._lock:
@@ -132,28 +138,62 @@ class JobBoard:
         return job
 
     def progress(self, job: Job) -> tuple[float, str]:
-        """Share done, 0 to 1, and the step in words."""
+        """Share done, 0 to 1, and the step in words.
+
+        Within a step whose end is not known the share creeps on, ever slower.
+        """
         if job.future.done():
             return 1.0, ""
         if job.state() == "waiting":
             return 0.0, "waiting"
-        return float(self._slots.done[job.slot]), self._slots.words(job.slot)
+        told, now = float(self._slots.done[job.slot]), time.monotonic()
+        if told != job.told[0]:
+            job.told = told, now
+        crept = 1 - math.exp(-(now - job.told[1]) / _STEP_S)
+        return min(0.99, told + _WITHIN_STEP * crept), self._slots.words(job.slot)
 
     def cancel(self, job_id: str) -> Job:
-        """Call a job off; a step under way ends first, its result is dropped."""
+        """Call a job off; it has stopped within a second."""
         job = self.get(job_id)
-        if not job.future.done():
-            self._call_off(job)
+        with self._lock:
+            if not job.future.done():
+                self._call_off(job)
         return job
 
     def _call_off(self, job: Job) -> None:
         job.called_off = True
         self._slots.stop[job.slot] = 1.0
-        # Never future.cancel(): its callback would want the lock that is held here.
+        if job.future.cancel():
+            return
+        # A kernel hears nothing while it computes: then its process goes.
+        timer = Timer(_PATIENCE_S, self._lane.end, (job.future,))
+        timer.daemon = True
+        timer.start()
 
     def close(self) -> None:
         """End the workers."""
-        for job in self._jobs.values():
-            if not job.future.done():
-                self._call_off(job)
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        with self._lock:
+            for job in self._jobs.values():
+                if not job.future.done():
+                    self._call_off(job)
+        self._lane.shutdown()
+
+
+async def finished(job: Job) -> dict[str, Any]:
+    """What a job came to, waited for without a thread.
+
+    Raises
+    ------
+    NebrelError : why it failed, or that it was called off
+    """
+    try:
+        # Whoever else waits for the same job still does when this one goes.
+        return await asyncio.shield(asyncio.wrap_future(job.future))
+    except NebrelError:
+        raise
+    except asyncio.CancelledError:
+        if job.future.cancelled():
+            raise Cancelled("work", "it was called off", "Start it again") from None
+        raise
+    except Exception as error:
+        raise job.error() or error from error

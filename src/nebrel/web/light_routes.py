@@ -7,6 +7,7 @@ from typing import Annotated, Any
 import cv2
 import numpy as np
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from fastapi.responses import FileResponse
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
@@ -18,11 +19,11 @@ from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
 from nebrel.core.recipe.advise import advise
-from nebrel.core.recipe.companions import companion
 from nebrel.core.recipe.fittings import Part
 from nebrel.core.recipe.shine import reach, shine
-from nebrel.web.desk import OnDesk, attachment
+from nebrel.web.desk import OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody
+from nebrel.web.routes import send
 from nebrel.web.schemas import CalibrationOut, LightOut, LightViewIn, ReportIn
 
 _PNG = "image/png"
@@ -33,6 +34,7 @@ router = APIRouter(prefix="/api", responses=_ERRORS)
 
 
 @router.post("/light.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
+@heavy
 def light_view(desk: OnDesk, body: LightViewIn) -> Response:
     """The piece before its lamp, in the frame of the picture; or how far that is from it."""
     recipe = body.recipe
@@ -54,6 +56,7 @@ def light_view(desk: OnDesk, body: LightViewIn) -> Response:
 
 
 @router.post("/light")
+@heavy
 def light(desk: OnDesk, body: ReportIn) -> LightOut:
     """What of the picture's light the material carries, and what printing makes of it."""
     recipe = body.recipe
@@ -62,28 +65,22 @@ def light(desk: OnDesk, body: ReportIn) -> LightOut:
     return LightOut(**found.__dict__, advice=advise(recipe, relief.top_mm))
 
 
-@router.get("/pieces/{piece_id}/lit.png", response_class=Response)
-def save_lit(desk: OnDesk, piece_id: str) -> Response:
+@router.get("/pieces/{piece_id}/lit.png", response_class=FileResponse)
+async def save_lit(desk: OnDesk, piece_id: str) -> FileResponse:
     """The lit picture of a piece, to keep."""
-    piece = desk.store.piece(piece_id)
-    relief = desk.originals.relief(piece.recipe)
-    tone = desk.corrected(piece.recipe, "full").work.tone
-    shown = Picture(to_tone(shine(piece.recipe, relief, tone).light))
-    data = display_bytes(shown, 1_000_000)
-    return Response(data, media_type=_PNG, headers=attachment(f"{piece.name}, lit.png"))
+    return await send(desk, piece_id, "lit.png", "{name}, lit.png")
 
 
-@router.get("/pieces/{piece_id}/part.stl", response_class=Response)
-def part_stl(desk: OnDesk, piece_id: str, part: Part) -> Response:
+@router.get("/pieces/{piece_id}/part.stl", response_class=FileResponse)
+async def part_stl(desk: OnDesk, piece_id: str, part: Part) -> FileResponse:
     """A piece that goes with the piece: its holder, a cap, a part of a lantern."""
-    piece = desk.store.piece(piece_id)
-    mesh = companion(piece.recipe, desk.originals.relief(piece.recipe), part)
-    headers = attachment(f"{piece.name}, {part}.stl")
-    return Response(encode_stl(mesh), media_type="model/stl", headers=headers)
+    return await send(desk, piece_id, f"part {part}", f"{{name}}, {part}.stl")
 
 
 @router.get("/wedge.stl", response_class=Response)
+@heavy
 def wedge(
+    desk: OnDesk,
     steps: int = 10,
     thickest: float = 4.0,
     material: Annotated[str, Query(max_length=80)] = "",
@@ -94,7 +91,9 @@ def wedge(
 
 
 @router.get("/practice-photograph.png", response_class=Response)
+@heavy
 def practice_photograph(
+    desk: OnDesk,
     steps: int = 10,
     thickest: float = 4.0,
     attenuation: Annotated[float, Query(gt=0.01, le=50)] = 0.94,
@@ -109,7 +108,9 @@ def practice_photograph(
 
 
 @router.post("/calibrate")
+@heavy
 def calibrate_photograph(
+    desk: OnDesk,
     file: Annotated[UploadFile, File()],
     corners: Annotated[str, Form()],
     steps: Annotated[int, Form()] = 10,

@@ -7,14 +7,16 @@ from typing import Annotated
 import cv2
 import numpy as np
 from fastapi import APIRouter, File, Response, UploadFile
+from fastapi.responses import FileResponse
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import default_recipe
-from nebrel.web.desk import OnDesk, attachment, file_name
+from nebrel.web.desk import OnDesk, file_name, heavy
 from nebrel.web.errors import ErrorBody, detail
+from nebrel.web.routes import send
 from nebrel.web.schemas import (
     CorrectedIn,
     CorrectedOut,
@@ -40,6 +42,7 @@ router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for st
 
 
 @router.post("/corrected")
+@heavy
 def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
     """What a picture is after its corrections."""
     found = desk.corrected(body.recipe, body.quality, body.upto)
@@ -62,6 +65,7 @@ def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
 
 
 @router.post("/corrected.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
+@heavy
 def corrected_view(desk: OnDesk, body: ViewIn) -> Response:
     """The same picture for the screen, 8 bits a channel."""
     work = desk.corrected(body.recipe, body.quality, body.upto).work
@@ -90,6 +94,7 @@ def curve(body: CurveIn) -> list[float]:
 
 
 @router.post("/report")
+@heavy
 def report(desk: OnDesk, body: ReportIn) -> ReportOut:
     """What of the corrected picture will not print as meant."""
     return ReportOut(
@@ -98,6 +103,7 @@ def report(desk: OnDesk, body: ReportIn) -> ReportOut:
 
 
 @router.post("/report/mark.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
+@heavy
 def mark(desk: OnDesk, body: MarkIn) -> Response:
     """Where a finding is: a white picture, opaque where it applies."""
     findings = desk.report(body.recipe)
@@ -114,20 +120,16 @@ def mark(desk: OnDesk, body: MarkIn) -> Response:
 
 @router.get(
     "/pieces/{piece_id}/picture.png",
-    response_class=Response,
+    response_class=FileResponse,
     responses={200: {"content": {_PNG: {}}}},
 )
-def save_picture(desk: OnDesk, piece_id: str) -> Response:
+async def save_picture(desk: OnDesk, piece_id: str) -> FileResponse:
     """The corrected picture of a piece as a 16-bit gray PNG."""
-    piece = desk.store.piece(piece_id)
-    return Response(
-        desk.corrected_png(piece.recipe),
-        media_type=_PNG,
-        headers=attachment(f"{piece.name}, corrected.png"),
-    )
+    return await send(desk, piece_id, "picture.png", "{name}, corrected.png")
 
 
 @router.post("/pictures", status_code=201)
+@heavy
 def add_picture(desk: OnDesk, file: Annotated[UploadFile, File()]) -> PictureOut:
     """Keep a second picture, to be laid on top."""
     return PictureOut.of(desk.store.add_picture(file.file.read(), file.filename or "picture"))
@@ -143,6 +145,7 @@ def motifs(desk: OnDesk, query: str = "") -> list[MotifOut]:
 
 
 @router.post("/motifs", status_code=201)
+@heavy
 def keep_motif(desk: OnDesk, body: MotifIn) -> MotifOut:
     """Keep the corrected picture of a piece as a motif."""
     piece = desk.store.piece(body.piece_id)

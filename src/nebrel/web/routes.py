@@ -5,15 +5,17 @@ from __future__ import annotations
 import time
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, Form, Request, Response, UploadFile
+from anyio import to_thread
+from fastapi import APIRouter, File, Form, Path, Request, Response, UploadFile
 from fastapi.responses import FileResponse
+from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.bundle import picture_names, write_bundle
 from nebrel.core.recipe.models import Recipe
-from nebrel.web.desk import Desk, OnDesk, attachment, file_name
+from nebrel.web.desk import Desk, OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
@@ -26,15 +28,16 @@ from nebrel.web.schemas import (
     PieceOut,
     Rename,
 )
+from nebrel.web.work import PRODUCTS
 
 _GLB = "model/gltf-binary"
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
+_STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
 router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
 
 
 @router.get("/version")
-def version() -> dict[str, str]:
+async def version() -> dict[str, str]:
     """Which version answers."""
     return {"version": __version__}
 
@@ -47,12 +50,14 @@ def length(body: LengthIn) -> LengthOut:
 
 
 @router.get("/pieces")
+@heavy
 def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
     """The shelf, newest change first."""
     return [PieceCard.of(piece, desk.size_of(piece)) for piece in desk.store.pieces(query)]
 
 
 @router.post("/pieces", status_code=201)
+@heavy
 def create_piece(
     desk: OnDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()] = ""
 ) -> PieceOut:
@@ -110,6 +115,7 @@ def redo(desk: OnDesk, piece_id: str) -> PieceOut:
 
 
 @router.post("/preview", response_class=Response, responses={200: {"content": {_GLB: {}}}})
+@heavy
 def preview(desk: OnDesk, recipe: Recipe) -> Response:
     """A recipe at draft quality as GLB, kept nowhere; for while a control moves."""
     start = time.perf_counter()
@@ -127,28 +133,49 @@ def preview(desk: OnDesk, recipe: Recipe) -> Response:
     response_class=Response,
     responses={200: {"content": {_GLB: {}}}, 304: {}},
 )
-def mesh(
+async def mesh(
     desk: OnDesk, request: Request, piece_id: str, quality: Literal["draft", "full"] = "full"
 ) -> Response:
     """The mesh of a piece as it stands, mm and z up, figures in `asset.extras`."""
-    recipe = desk.store.piece(piece_id).recipe
+    recipe = (await run_in_threadpool(desk.store.piece, piece_id)).recipe
     key = desk.drafts.key_of(recipe, quality)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
     if _known(request, key):
         return Response(status_code=304, headers=headers)
     if quality == "draft":
-        return Response(desk.draft_glb(recipe)[1], media_type=_GLB, headers=headers)
-    return FileResponse(desk.full_glb(piece_id, recipe), media_type=_GLB, headers=headers)
+        drawn = await to_thread.run_sync(desk.draft_glb, recipe, limiter=desk.computing)
+        return Response(drawn[1], media_type=_GLB, headers=headers)
+    return FileResponse(await desk.full_glb(piece_id, recipe), media_type=_GLB, headers=headers)
 
 
 @router.post("/pieces/{piece_id}/evaluation")
-def evaluate(desk: OnDesk, piece_id: str) -> JobOut:
-    """Have the piece made at full quality; done at once when it is known already."""
-    recipe = desk.store.piece(piece_id).recipe
+def evaluate(desk: OnDesk, piece_id: str, recipe: Recipe | None = None) -> JobOut:
+    """Have the piece made at full quality; done at once when it is known already.
+
+    With a recipe, that one is made, whatever the piece has become in another window.
+    """
+    if recipe is None:
+        recipe = desk.store.piece(piece_id).recipe
     figures = desk.full_figures(recipe)
     if figures is not None and desk.full_path(recipe).exists():
         return JobOut(id="", state="done", done=1, step="", figures=figures)
     return _job(desk, desk.start_full(piece_id, recipe))
+
+
+Key = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
+
+
+@router.get(
+    "/meshes/{key}.glb",
+    response_class=FileResponse,
+    responses={200: {"content": {_GLB: {}}}},
+)
+def finished_mesh(
+    desk: OnDesk, key: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
+) -> FileResponse:
+    """A finished mesh by the key in its figures."""
+    headers = {"Cache-Control": "private, max-age=86400, immutable"}
+    return FileResponse(desk.mesh_path(key), media_type=_GLB, headers=headers)
 
 
 @router.get("/jobs/{job_id}")
@@ -168,11 +195,9 @@ def cancel(desk: OnDesk, job_id: str) -> JobOut:
     response_class=FileResponse,
     responses={200: {"content": {"model/stl": {}}}},
 )
-def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
+async def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
     """The piece as binary STL, full quality."""
-    found = desk.store.piece(piece_id)
-    path = desk.stl(piece_id, found.recipe)
-    return FileResponse(path, media_type="model/stl", filename=f"{file_name(found.name)}.stl")
+    return await send(desk, piece_id, "stl", "{name}.stl")
 
 
 @router.get(
@@ -192,6 +217,7 @@ def export_recipe(desk: OnDesk, piece_id: str) -> Response:
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
+@heavy
 def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
     """The picture on a card."""
     recipe = desk.store.piece(piece_id).recipe
@@ -209,6 +235,7 @@ def picture(desk: OnDesk, sha256: str) -> PictureOut:
 
 
 @router.get("/pictures/{sha256}/view.png", response_class=Response)
+@heavy
 def picture_view(desk: OnDesk, sha256: str, longest: int = 2048) -> Response:
     """The picture for the screen, 8 bits a channel."""
     data = display_bytes(desk.store.load_picture(sha256), max(16, min(longest, 4096)))
@@ -231,6 +258,20 @@ def _job(desk: Desk, found: Job) -> JobOut:
         figures=figures if figures and "mesh" in figures else None,
         error=detail(error) if error and state == "failed" else None,
     )
+
+
+async def send(desk: Desk, piece_id: str, product: str, called: str) -> FileResponse:
+    """A product of a piece, to be saved; waited for without a thread.
+
+    Parameters
+    ----------
+    product : a name of `work.PRODUCTS`
+    called : the name to save it under, with `{name}` for the piece's
+    """
+    piece = await run_in_threadpool(desk.store.piece, piece_id)
+    path = await desk.product(piece_id, piece.recipe, product)
+    headers = attachment(called.replace("{name}", piece.name))
+    return FileResponse(path, media_type=PRODUCTS[product].media_type, headers=headers)
 
 
 def _known(request: Request, key: str) -> bool:

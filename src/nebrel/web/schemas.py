@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -252,12 +252,17 @@ class CurveIn(BaseModel):
     curve: Curve
 
 
+Share = Annotated[
+    float, Field(ge=-2, le=3, allow_inf_nan=False, description="of a side; 0 to 1 is the piece")
+]
+
+
 class SectionIn(BaseModel):
     """A line over a piece, as shares of its width and height from the upper left corner."""
 
     recipe: Recipe
-    start: tuple[float, float]
-    end: tuple[float, float]
+    start: tuple[Share, Share]
+    end: tuple[Share, Share]
     parts: int = Field(800, ge=16, le=4000)
 
 
@@ -288,7 +293,7 @@ class SpotIn(BaseModel):
     """A spot of a piece, shares from the upper left corner of its picture."""
 
     recipe: Recipe
-    at: tuple[float, float]
+    at: tuple[Share, Share]
 
 
 class SpotOut(BaseModel):

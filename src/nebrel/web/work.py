@@ -5,33 +5,41 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from ctypes import c_char, c_double
-from multiprocessing.sharedctypes import Synchronized, SynchronizedArray
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Cancelled
 from nebrel.core.formats.files import writing
+from nebrel.core.formats.heights import write_heights
+from nebrel.core.formats.png import write_png
 from nebrel.core.formats.stl import write_stl
 from nebrel.core.picture.decode import decode
+from nebrel.core.picture.resample import display_bytes
+from nebrel.core.proof.light import to_tone
+from nebrel.core.recipe.companions import companion
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.models import load_recipe, picture_path
+from nebrel.core.recipe.fittings import Part
+from nebrel.core.recipe.models import Recipe, load_recipe, picture_path
+from nebrel.core.recipe.shine import shine
 
-STEPS_LENGTH = 40
+STEPS_LENGTH = 160
 _MESH = "full-quality mesh"
 
 
 class Slots:
     """Shared memory between server and workers: share done, step and a wish to stop, per job."""
 
-    def __init__(self, context: Any, count: int = 64) -> None:
+    def __init__(self, context: Any, count: int = 512) -> None:
         self.count = count
-        self.done: SynchronizedArray[float] = context.Array(c_double, count)
-        self.stop: SynchronizedArray[float] = context.Array(c_double, count)
-        self.step: Synchronized[bytes] = context.Array(c_char, count * STEPS_LENGTH)
+        # Without locks: a worker that is ended while it holds one would hold it for ever.
+        self.done: Any = context.RawArray(c_double, count)
+        self.stop: Any = context.RawArray(c_double, count)
+        self.step: Any = context.RawArray(c_char, count * STEPS_LENGTH)
 
     def tell(self, slot: int, done: float, words: str) -> None:
         """Worker: report progress. Raises Cancelled when the server asked to stop."""
@@ -39,16 +47,18 @@ class Slots:
             raise Cancelled("work", "it was called off", "Start it again")
         self.done[slot] = done
         text = words.encode()[: STEPS_LENGTH - 1].ljust(STEPS_LENGTH, b"\0")
-        self.step.get_obj()[slot * STEPS_LENGTH : (slot + 1) * STEPS_LENGTH] = text  # type: ignore[index]
+        self.step[slot * STEPS_LENGTH : (slot + 1) * STEPS_LENGTH] = text
 
     def words(self, slot: int) -> str:
         """Server: the step a job is at."""
-        whole: bytes = self.step.get_obj()[slot * STEPS_LENGTH : (slot + 1) * STEPS_LENGTH]  # type: ignore[index]
-        return whole.rstrip(b"\0").decode()
+        whole: bytes = self.step[slot * STEPS_LENGTH : (slot + 1) * STEPS_LENGTH]
+        # Cut to its room, or read while it is written, it may end inside a letter.
+        return whole.split(b"\0", 1)[0].decode("utf-8", "ignore")
 
     def clear(self, slot: int) -> None:
         """Server: make a slot ready for its next job."""
         self.done[slot] = self.stop[slot] = 0.0
+        self.step[slot * STEPS_LENGTH] = b"\0"
 
 
 class _Worker:
@@ -84,11 +94,12 @@ def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     tell = _teller(slot)
     recipe = load_recipe(document)
     result = worker.evaluator.evaluate(recipe, "full", tell)
-    tell(0.9, "preparing the view")
+    tell(0.88, "preparing the view")
     figures = result.figures()
     base = worker.folder / "cache" / result.key
     with writing(base.with_suffix(".glb"), _MESH) as file:
         file.write(shown_glb(recipe, result))
+    tell(0.95, "keeping the mesh")
     with writing(base.with_suffix(".npz"), _MESH) as file:
         np.savez(file, vertices=result.mesh.vertices, faces=result.mesh.faces)
     with writing(base.with_suffix(".json"), _MESH) as file:
@@ -96,17 +107,87 @@ def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     return figures
 
 
-def export_stl(document: dict[str, Any], slot: int) -> dict[str, Any]:
-    """Write `<key>.stl` in the cache, evaluating first when that was not done yet."""
+def export(document: dict[str, Any], product: str, key: str, slot: int) -> dict[str, Any]:
+    """Make a product of a recipe and leave it as `<key>` and its ending in the cache.
+
+    Parameters
+    ----------
+    product : a name of PRODUCTS
+    """
     worker = _here()
-    key = worker.evaluator.key_of(load_recipe(document), "full")
-    base = worker.folder / "cache" / key
+    recipe = load_recipe(document)
+    made = PRODUCTS[product]
+    tell = _teller(slot)
+    tell(0.0, f"making {made.called}")
+    made.write(worker, recipe, worker.folder / "cache" / f"{key}{made.ending}", slot)
+    return {"key": key}
+
+
+def _write_stl(worker: _Worker, recipe: Recipe, path: Path, slot: int) -> None:
+    base = worker.folder / "cache" / worker.evaluator.key_of(recipe, "full")
     if not base.with_suffix(".npz").exists():
-        make_full(document, slot)
+        make_full(recipe.model_dump(mode="json"), slot)
     with np.load(base.with_suffix(".npz")) as kept:
         mesh = Mesh(kept["vertices"], kept["faces"])
-    write_stl(mesh, base.with_suffix(".stl"), "STL")
-    return {"key": key}
+    write_stl(mesh, path, "STL")
+
+
+def _write_part(part: Part) -> Write:
+    def write(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
+        mesh = companion(recipe, worker.evaluator.relief(recipe), part)
+        write_stl(mesh, path, "STL")
+
+    return write
+
+
+def _write_heights(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
+    write_heights(path, *worker.evaluator.heights(recipe), "underside")
+
+
+def _write_picture(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
+    found = worker.evaluator.correct(recipe, "full").work
+    write_png(path, found.tone, found.alpha, 25.4 / found.pitch_mm)
+
+
+def _write_lit(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
+    relief = worker.evaluator.relief(recipe)
+    tone = worker.evaluator.correct(recipe, "full").work.tone
+    data = display_bytes(Picture(to_tone(shine(recipe, relief, tone).light)), 1_000_000)
+    with writing(path, "lit picture") as file:
+        file.write(data)
+
+
+Write = Callable[[_Worker, Recipe, Path, int], None]
+
+
+@dataclass(frozen=True)
+class Product:
+    """Something that can be made of a recipe and saved.
+
+    Attributes
+    ----------
+    called : in the words of the progress
+    ending : of its file
+    write : makes it
+    """
+
+    called: str
+    ending: str
+    media_type: str
+    write: Write
+
+
+PRODUCTS: dict[str, Product] = {
+    "stl": Product("the STL", ".stl", "model/stl", _write_stl),
+    "heights.tif": Product("the heights", ".tif", "image/tiff", _write_heights),
+    "heights.png": Product("the heights", ".heights.png", "image/png", _write_heights),
+    "picture.png": Product("the picture", ".picture.png", "image/png", _write_picture),
+    "lit.png": Product("the lit picture", ".lit.png", "image/png", _write_lit),
+    **{
+        f"part {part}": Product(f"the {part}", f".{part}.stl", "model/stl", _write_part(part))
+        for part in get_args(Part)
+    },
+}
 
 
 def _teller(slot: int) -> Callable[[float, str], None]:

@@ -51,16 +51,18 @@ _LONGEST: dict[Quality, int | None] = {
     "screen": SCREEN_PIXELS,
     "full": None,
 }
+_KNOWN_PICTURES = 500
 _VERSION = 7  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
-class _Read:
-    """A decoded picture."""
+class _Facts:
+    """What is known of a picture that was decoded."""
 
-    work: Working
     rows: int
     cols: int
+    first_cols: int  # at the quality it is worked on
+    density: float
     bit_depth: int
     notes: tuple[str, ...]
     shares: dict[Raised, tuple[float, float]]  # at full resolution, whatever the quality
@@ -68,10 +70,23 @@ class _Read:
 
 @dataclass(frozen=True)
 class _Done:
-    """A correction that was applied."""
+    """A picture after some corrections, and all that has to be known to go on from it.
+
+    Attributes
+    ----------
+    pitch_ratio : its pitch over that of the picture as it was opened
+    in_place : whether every pixel is where it was then
+    refused : corrections that could not be applied, by their place in the plan
+    """
 
     work: Working
     pitch_ratio: float
+    in_place: bool
+    refused: tuple[tuple[int, NebrelError], ...] = ()
+
+    def at(self, first_pitch_mm: float) -> Working:
+        """The picture when the one that was opened has this pitch."""
+        return replace(self.work, pitch_mm=first_pitch_mm * self.pitch_ratio)
 
 
 @dataclass(frozen=True)
@@ -107,6 +122,7 @@ class Evaluator:
         self._pictures = pictures
         self._limit = cache_bytes
         self._kept: OrderedDict[str, Any] = OrderedDict()
+        self._known: OrderedDict[str, _Facts] = OrderedDict()
         self._weight = 0
         self._lock = RLock()
         self.computed: Counter[str] = Counter()
@@ -144,7 +160,7 @@ class Evaluator:
             tell(0.6, "making the solid")
             fitted = fit_out(recipe, relief)
             remarks = (*remarks, *fitted.remarks)
-            make = self._solid(relief, recipe, quality, keys, fitted)
+            make = self._solid(relief, recipe, quality, keys, fitted, tell)
             built, report = self._run("solid", keys.solid, make)
         low, high = range_mm(recipe, tones, relief)
         remarks = (*remarks, *doubts(recipe, low, high))
@@ -172,17 +188,20 @@ class Evaluator:
         NebrelError : whatever a step refuses
         """
         with self._lock:
-            corrected = self._correct(recipe, "full", None, lambda _done, _words: None)
-            keys = self._later(recipe, "full", corrected.key)
-            tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
-            tones = _with_figures(tones, corrected)
-            key = _hash(keys.heights, "open", None)
-            plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
-            built = self._built(recipe, plain, keys, "full", solid=False)[0]
+            keys = self._later(recipe, "full", _plan(recipe, "full", None)[-1].key)
             turned: TurnedOut = self._run(
-                "turned out", _hash(keys.turned, "open", None), lambda: turn_out(recipe, built)
+                "turned out", _hash(keys.turned, "open", None), lambda: self._turned(recipe, keys)
             )
             return turned.relief
+
+    def _turned(self, recipe: Recipe, keys: _Keys) -> TurnedOut:
+        """All that the heights need, when they are not kept."""
+        corrected = self._correct(recipe, "full", None, lambda _done, _words: None)
+        tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
+        tones = _with_figures(tones, corrected)
+        key = _hash(keys.heights, "open", None)
+        plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
+        return turn_out(recipe, self._built(recipe, plain, keys, "full", solid=False)[0])
 
     def outlines(self, recipe: Recipe) -> tuple[HeightField, dict[str, Laid]]:
         """Every entry of the build-up as it lies, by its id, at draft quality; and the extent.
@@ -224,7 +243,13 @@ class Evaluator:
         return built
 
     def _solid(
-        self, relief: Relief, recipe: Recipe, quality: Quality, keys: _Keys, fitted: FitOut
+        self,
+        relief: Relief,
+        recipe: Recipe,
+        quality: Quality,
+        keys: _Keys,
+        fitted: FitOut,
+        tell: Progress,
     ) -> Callable[[], tuple[Built, MeshReport]]:
         draft = quality == "draft"
         most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
@@ -239,8 +264,10 @@ class Evaluator:
                     keys.picture,
                     lambda: raise_picture(relief, form, tolerance, most, draft),
                 )
+                tell(0.7, "joining the build-up")
             fits, rings = fitted.flat, fitted.rings
             built = build(relief, form, tolerance, most, draft, picture, fits, rings)
+            tell(0.85, "measuring it")
             report = built.report or measure(built.mesh)
             if not report.manifold and not draft:
                 raise NotSolid(
@@ -272,35 +299,71 @@ class Evaluator:
         self, recipe: Recipe, quality: Quality, upto: int | None, tell: Progress
     ) -> Corrected:
         plan = _plan(recipe, quality, upto)
-        tell(0.0, "reading the picture")
-        read: _Read = self._run("picture", plan[0].key, lambda: self._read(recipe, quality))
-        wide, tall = size_mm(read.rows, read.cols, recipe.picture.along, recipe.picture.side.mm)
-        work = first = replace(read.work, pitch_mm=wide / (read.work.cols - 1))
-        failures = []
-        for number, planned in enumerate(plan[1:], 1):
+        facts = self._facts(recipe, quality, plan[0].key, tell)
+        wide, tall = size_mm(facts.rows, facts.cols, recipe.picture.along, recipe.picture.side.mm)
+        first_pitch = wide / (facts.first_cols - 1)
+        # Begin after the last step that is kept: what lies before it may be gone already.
+        start = next((n for n in range(len(plan) - 1, -1, -1) if plan[n].key in self._kept), 0)
+        done: _Done = self._run(
+            plan[start].name, plan[start].key, lambda: self._opened(recipe, quality, facts)
+        )
+        for number, planned in enumerate(plan[start + 1 :], start + 1):
             tell(0.2 + 0.35 * number / len(plan), planned.name.replace("_", " "))
-            done = self._run(planned.name, planned.key, self._applying(work, planned.step))
-            if isinstance(done, NebrelError):
-                failures.append(Failure(planned.index, done))
-            else:
-                work = replace(done.work, pitch_mm=work.pitch_mm * done.pitch_ratio)
-        rows, cols, size = read.rows, read.cols, (wide, tall)
-        same = work.place is first.place and work.density == first.density
-        if not same or work.pitch_mm != first.pitch_mm:
+            before = done.at(first_pitch)
+            done = self._run(
+                planned.name, planned.key, self._applying(before, done, number, planned.step)
+            )
+        work = done.at(first_pitch)
+        failures = tuple(Failure(plan[number].index, error) for number, error in done.refused)
+        rows, cols, size = facts.rows, facts.cols, (wide, tall)
+        if not done.in_place or work.pitch_mm != first_pitch:
             size = work.size_mm
             rows, cols = (round((n - 1) / work.density) + 1 for n in (work.rows, work.cols))
         return Corrected(
-            plan[-1].key, work, tuple(failures), rows, cols, size, read.bit_depth, read.notes
+            plan[-1].key, work, failures, rows, cols, size, facts.bit_depth, facts.notes
         )
 
-    def _applying(self, work: Working, step: Correction | None) -> Callable[[], Any]:
-        def apply() -> _Done | NebrelError:
+    def _facts(self, recipe: Recipe, quality: Quality, key: str, tell: Progress) -> _Facts:
+        """What is known of a picture, without its pixels when these are kept no more."""
+        if key not in self._known:
+            tell(0.0, "reading the picture")
+            picture: Picture = self._pictures(recipe.picture.sha256)
+            tone = read_tone(picture)
+            shares = {raised: extremes(tone, picture.alpha, raised) for raised in get_args(Raised)}
+            work = begin(picture, _LONGEST[quality], 1.0)
+            facts = _Facts(
+                picture.rows,
+                picture.cols,
+                work.cols,
+                work.density,
+                picture.bit_depth,
+                picture.notes,
+                shares,
+            )
+            self._known[key] = facts
+            while len(self._known) > _KNOWN_PICTURES:
+                self._known.popitem(last=False)
+            self.computed["picture"] += 1
+            self._keep(key, _Done(work, 1.0, True))
+        return self._known[key]
+
+    def _opened(self, recipe: Recipe, quality: Quality, facts: _Facts) -> _Done:
+        work = begin(self._pictures(recipe.picture.sha256), _LONGEST[quality], 1.0)
+        return _Done(work, 1.0, True)
+
+    def _applying(
+        self, work: Working, before: _Done, number: int, step: Correction | None
+    ) -> Callable[[], _Done]:
+        def apply() -> _Done:
             assert step is not None
             try:
                 after = correct(work, step, self._pictures)
             except NebrelError as error:
-                return error
-            return _Done(after, after.pitch_mm / work.pitch_mm)
+                return replace(before, refused=(*before.refused, (number, error)))
+            in_place = before.in_place and after.place is work.place
+            in_place = in_place and after.density == work.density
+            ratio = before.pitch_ratio * after.pitch_mm / work.pitch_mm
+            return _Done(after, ratio, in_place, before.refused)
 
         return apply
 
@@ -340,28 +403,14 @@ class Evaluator:
         self._keep(key, result)
         return result
 
-    def _read(self, recipe: Recipe, quality: Quality) -> _Read:
-        picture: Picture = self._pictures(recipe.picture.sha256)
-        tone = read_tone(picture)
-        shares = {raised: extremes(tone, picture.alpha, raised) for raised in get_args(Raised)}
-        work = begin(picture, _LONGEST[quality], 1.0)
-        return _Read(work, picture.rows, picture.cols, picture.bit_depth, picture.notes, shares)
-
     def _tones(self, recipe: Recipe, corrected: Corrected) -> Tones:
         work = corrected.work
         tone = work.tone
         if any(step.enabled for step in recipe.picture.corrections):
             shares = {raised: extremes(tone, work.alpha, raised) for raised in get_args(Raised)}
         else:
-            shares = self._shares_of(recipe, corrected)
+            shares = self._known[corrected.key].shares
         return Tones(tone, work.alpha, shares, 0, 0, 0.0, 0.0, 8, (), ())
-
-    def _shares_of(self, recipe: Recipe, corrected: Corrected) -> dict[Raised, tuple[float, float]]:
-        read = self._kept.get(corrected.key)
-        if isinstance(read, _Read):
-            return read.shares
-        tone, alpha = corrected.work.tone, corrected.work.alpha
-        return {raised: extremes(tone, alpha, raised) for raised in get_args(Raised)}
 
     def _keep(self, key: str, result: Any) -> None:
         self._kept[key] = result
@@ -419,6 +468,11 @@ def _plain(values: Any) -> Any:
     return [_plain(value) for value in values] if isinstance(values, list) else values
 
 
+def recipe_key(recipe: Recipe, what: str) -> str:
+    """A key for something made of the whole recipe."""
+    return _hash("", what, recipe.model_dump(mode="json"))
+
+
 def _hash(before: str, name: str, params: Any) -> str:
     text = json.dumps([_VERSION, before, name, params], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()
@@ -427,7 +481,7 @@ def _hash(before: str, name: str, params: Any) -> str:
 def _weigh(result: Any) -> int:
     if isinstance(result, tuple):
         return sum(_weigh(part) for part in result)
-    if isinstance(result, _Read | _Done):
+    if isinstance(result, _Done):
         return _weigh(result.work)
     if isinstance(result, Working):
         return result.pixels.nbytes + (0 if result.alpha is None else result.alpha.nbytes)

@@ -50,6 +50,13 @@ class Tones:
 
 def extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float, float]:
     """Lowest and highest share of the relief depth that a picture reaches."""
+    if alpha is None:  # without a copy of what may be a hundred megapixels
+        low, high = tone.min(), tone.max()
+        return (
+            (float(low), float(high))
+            if raised == "light"
+            else (float(np.float32(1) - high), float(np.float32(1) - low))
+        )
     share = raise_tones(tone, alpha, raised, 1.0, 0.0)
     return float(share.min()), float(share.max())
 

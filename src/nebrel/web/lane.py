@@ -1,0 +1,161 @@
+"""Worker processes that one can be sure of: ended when they do not stop, gone with the server."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import signal
+import threading
+from collections import deque
+from collections.abc import Callable
+from concurrent.futures import Executor, Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass, field
+from functools import partial
+from multiprocessing import connection
+from typing import Any
+
+
+@dataclass
+class _Work:
+    future: Future[Any]
+    task: Callable[..., Any]
+    given: tuple[Any, ...]
+
+
+@dataclass
+class _Worker:
+    """A pool of one process, so that ending it costs only what it was doing."""
+
+    pool: ProcessPoolExecutor
+    process: Future[int]
+    work: _Work | None = field(default=None)
+
+
+class Lane(Executor):
+    """An executor of a few processes, whose running work can be ended at once.
+
+    Parameters
+    ----------
+    count : how many processes
+    context : of multiprocessing
+    start, given : what a process runs first, and with what
+    """
+
+    def __init__(
+        self, count: int, context: Any, start: Callable[..., None], given: tuple[Any, ...]
+    ) -> None:
+        self._context, self._start, self._given = context, start, given
+        self._waiting: deque[_Work] = deque()
+        self._lock = threading.RLock()
+        self._closed = False
+        self._workers = [self._open() for _ in range(count)]
+
+    def _open(self) -> _Worker:
+        pool = ProcessPoolExecutor(1, self._context, _begin, (self._start, self._given))
+        return _Worker(pool, pool.submit(os.getpid))
+
+    def submit(self, task: Callable[..., Any], /, *given: Any, **named: Any) -> Future[Any]:
+        """Have `task(*given)` run in a process; `named` is not taken."""
+        if named:
+            raise TypeError("a lane takes positional arguments only")
+        future: Future[Any] = Future()
+        with self._lock:
+            if self._closed:
+                raise RuntimeError("the lane is closed")
+            self._waiting.append(_Work(future, task, given))
+        self._hand_out()
+        return future
+
+    def _hand_out(self) -> None:
+        """Give waiting work to processes that have none."""
+        begun = []
+        with self._lock:
+            for number in range(len(self._workers)):
+                while self._workers[number].work is None and self._waiting and not self._closed:
+                    work = self._waiting.popleft()
+                    if work.future.set_running_or_notify_cancel():
+                        begun.append(self._give(number, work))
+        # Not under the lock: a callback may come at once, and those it calls have their own.
+        for worker, inner in begun:
+            inner.add_done_callback(partial(self._finish, worker))
+
+    def _give(self, number: int, work: _Work) -> tuple[_Worker, Future[Any]]:
+        try:
+            inner = self._workers[number].pool.submit(work.task, *work.given)
+        except BrokenProcessPool:  # it ended while it had nothing to do
+            self._workers[number] = self._open()
+            inner = self._workers[number].pool.submit(work.task, *work.given)
+        self._workers[number].work = work
+        return self._workers[number], inner
+
+    def _finish(self, worker: _Worker, done: Future[Any]) -> None:
+        error = done.exception() if not done.cancelled() else BrokenProcessPool("it was closed")
+        with self._lock:
+            work, worker.work = worker.work, None
+            if isinstance(error, BrokenProcessPool) and not self._closed:
+                worker.pool.shutdown(wait=False)
+                self._workers[self._workers.index(worker)] = self._open()
+        if work is not None:
+            if error is not None:
+                work.future.set_exception(error)
+            else:
+                work.future.set_result(done.result())
+        self._hand_out()
+
+    def end(self, future: Future[Any]) -> None:
+        """End running work, with its process; the future fails with BrokenProcessPool."""
+        with self._lock:
+            for worker in self._workers:
+                if worker.work is not None and worker.work.future is future:
+                    if worker.process.done() and worker.process.exception() is None:
+                        os.kill(worker.process.result(), signal.SIGKILL)
+                    return
+
+    def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
+        """Let go of the processes; running work is ended."""
+        with self._lock:
+            self._closed = True
+            waiting = list(self._waiting)
+            self._waiting.clear()
+            running = [worker.work.future for worker in self._workers if worker.work is not None]
+        for work in waiting:
+            work.future.cancel()
+        for future in running:
+            self.end(future)
+        for worker in self._workers:
+            worker.pool.shutdown(wait=wait, cancel_futures=cancel_futures)
+
+
+def _begin(start: Callable[..., None], given: tuple[Any, ...]) -> None:
+    """First of all in a process: see to it that it ends when its server does."""
+    end_with_parent()
+    start(*given)
+
+
+def end_with_parent() -> None:
+    """Have this process end within a moment of the one that started it, however that ended.
+
+    A thread waits for the pipe that both share to close. A computation that holds the
+    interpreter keeps that thread from running, so where the system can (Linux) the pipe also
+    sends a signal, whose default is to end the process.
+    """
+    parent = multiprocessing.parent_process()
+    if parent is None:
+        return
+    handle: int = parent.sentinel
+    try:
+        import fcntl
+
+        signal.signal(signal.SIGIO, signal.SIG_DFL)
+        fcntl.fcntl(handle, fcntl.F_SETOWN, os.getpid())
+        flags = fcntl.fcntl(handle, fcntl.F_GETFL)
+        fcntl.fcntl(handle, fcntl.F_SETFL, flags | os.O_ASYNC)
+    except (ImportError, AttributeError, OSError):
+        pass  # the thread is left
+
+    def wait() -> None:
+        connection.wait([handle])
+        os._exit(1)
+
+    threading.Thread(target=wait, daemon=True, name="ends with the server").start()
