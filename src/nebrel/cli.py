@@ -155,6 +155,25 @@ class _InOrder(argparse.Action):
         namespace.steps_in_order = steps
 
 
+class _Marks(argparse.Action):
+    """Adds a box or a stroke to the isolation being typed, or begins one."""
+
+    def __call__(
+        self,
+        parser: argparse.ArgumentParser,
+        namespace: argparse.Namespace,
+        values: Any,
+        option_string: str | None = None,
+    ) -> None:
+        steps = [*(getattr(namespace, "steps_in_order", None) or [])]
+        if not steps or steps[-1].get("method") != "strokes" or "box" in values.keys() & steps[-1]:
+            steps.append({"kind": "isolate", "method": "strokes", "keep": [], "drop": []})
+        last = dict(steps[-1])
+        for name, value in values.items():
+            last[name] = value if name == "box" else [*last[name], value]
+        namespace.steps_in_order = [*steps[:-1], last]
+
+
 def _add_correct(commands: Any) -> None:
     from nebrel import cli_corrections as typed
 
@@ -177,8 +196,16 @@ def _add_correct(commands: Any) -> None:
         ("--read", typed.read, "CHANNEL", "luminance, red, green, blue, alpha or lightness"),
         ("--drop-background", typed.drop_background, "TOLERANCE", "make it transparent"),
         ("--extend", typed.extend, "MM,TONE", "more canvas all around, in a tone"),
+        ("--enlarge", typed.enlarge, "FACTOR", "more pixels for a small photograph, 1 to 16 times"),
     ):
         correct.add_argument(flag, type=parse, action=_InOrder, metavar=metavar, help=words)
+    stroke = "X1,Y1,X2,Y2,…,WIDTH"
+    for flag, parse, metavar, words in (
+        ("--box", typed.box, "X,Y,W,H", "isolate what lies in a box of the picture, in pixels"),
+        ("--keep", typed.stroke("keep"), stroke, "a stroke over what is isolated; repeatable"),
+        ("--drop", typed.stroke("drop"), stroke, "a stroke over what is not; repeatable"),
+    ):
+        correct.add_argument(flag, type=parse, action=_Marks, metavar=metavar, help=words)
     correct.add_argument(
         "--invert", action=_InOrder, nargs=0, const={"kind": "invert"}, help="dark for light"
     )

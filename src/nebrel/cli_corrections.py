@@ -39,10 +39,36 @@ def _tone(text: str) -> float:
 @_named("a box X,Y,W,H in pixels")
 def crop(text: str) -> Step:
     """`X,Y,W,H` in pixels."""
-    x, y, wide, tall = (float(part) for part in text.split(","))
+    x, y, wide, tall = (_within(float(part), -1e6, 1e6) for part in text.split(","))
     if wide <= 0 or tall <= 0:
         raise ValueError(text)
     return {"kind": "crop", "box": {"x": x, "y": y, "wide": wide, "tall": tall}}
+
+
+@_named("a box X,Y,W,H in pixels")
+def box(text: str) -> Step:
+    """`X,Y,W,H` in pixels, around what is isolated."""
+    return {"box": crop(text)["box"]}
+
+
+def stroke(which: str) -> Callable[[str], Step]:
+    """`X1,Y1,X2,Y2,…,WIDTH` in pixels: a line to keep or to drop, as `which` says."""
+
+    @_named("a stroke X1,Y1,X2,Y2,…,WIDTH in pixels")
+    def parse(text: str) -> Step:
+        *places, wide = (_within(float(part), -1e6, 1e6) for part in text.split(","))
+        if len(places) < 2 or len(places) % 2 or not 0 < wide <= 1e5:
+            raise ValueError(text)
+        points = [list(pair) for pair in zip(places[::2], places[1::2], strict=True)]
+        return {which: {"points": points, "wide": wide}}
+
+    return parse
+
+
+@_named("a factor from 1 to 16")
+def enlarge(text: str) -> Step:
+    """A factor."""
+    return {"kind": "enlarge", "factor": _within(float(text), 1, 16), "method": "photograph"}
 
 
 @_named("auto, nor B,W or B,W,GAMMA with the black point below the white point")

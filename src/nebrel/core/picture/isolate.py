@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +14,13 @@ from nebrel.core.picture.masks import flood
 from nebrel.core.picture.resample import reduce_to, resample
 from nebrel.core.picture.smooth import guided
 
-_CUT_PX = 640  # the cut is found at this size and refined at the full one
+_DECIDED_PX = 256  # the longer side on which the cut is decided, that of a draft
+_REFINED_PX = 640  # on which its edge is found again
+_GROUND_COLOURS, _KEPT_COLOURS = 12, 4
+_STROKE_COVER = 0.25  # of a pixel: a thin stroke does not vanish on a small copy
+_CRUMB = 0.02  # parts smaller than this share of the subject are none of it
+
+Strokes = Callable[[int, int], Floats]
 
 
 def drop_colour(
@@ -79,33 +87,35 @@ def drop_colour(
 def cut_out(
     pixels: Floats,
     box: tuple[float, float, float, float] | None,
-    keep: Floats,
-    drop: Floats,
+    keep: Strokes,
+    drop: Strokes,
 ) -> Floats:
     """Mask of the subject from a box around it and strokes over it and beside it.
+
+    What is subject and what is not is decided on a copy that is as small as a draft, so that
+    a draft and the full picture agree; its edge is then found again on a larger copy.
 
     Parameters
     ----------
     pixels : (rows, cols) or (rows, cols, 3) float32
     box : left, top, wide, tall in pixels, or None
-    keep, drop : (rows, cols) float32 coverage of the strokes
+    keep, drop : draw the strokes at a size, as (rows, cols) float32 coverage
 
     Returns
     -------
-    (rows, cols) float32, 1 is the subject: the parts that a keep stroke touches, or the
-    largest one, with holes below half a percent of it closed unless a drop stroke marks them
+    (rows, cols) float32, 1 is the subject, without crumbs that no keep stroke touches and
+    with holes below half a percent of it closed unless a drop stroke marks them
 
     Raises
     ------
     InvalidValue : neither a box nor a stroke to keep, or nothing was found
 
-    Source: Rother, Kolmogorov and Blake, GrabCut, 2004, run on a reduced copy.
+    Source: Rother, Kolmogorov and Blake, GrabCut, 2004, run on reduced copies.
     """
     rows, cols = pixels.shape[:2]
-    small = reduce_to(pixels, _CUT_PX)
+    small = reduce_to(pixels, _DECIDED_PX)
     tall, wide = small.shape[:2]
-    scale_x, scale_y = (wide - 1) / (cols - 1), (tall - 1) / (rows - 1)
-    kept, dropped = (resample(mask, tall, wide) > 0.5 for mask in (keep, drop))
+    kept, dropped = (strokes(tall, wide) > _STROKE_COVER for strokes in (keep, drop))
     if box is None and not kept.any():
         raise InvalidValue(
             "isolate", "nothing marks the subject", "Draw a box around it, or a stroke on it"
@@ -114,6 +124,7 @@ def cut_out(
     if box is None:
         guess[1:-1, 1:-1] = cv2.GC_PR_FGD
     else:
+        scale_x, scale_y = (wide - 1) / (cols - 1), (tall - 1) / (rows - 1)
         left, top = max(0, round(box[0] * scale_x)), max(0, round(box[1] * scale_y))
         right, bottom = round((box[0] + box[2]) * scale_x), round((box[1] + box[3]) * scale_y)
         guess[top : bottom + 1, left : right + 1] = cv2.GC_PR_FGD
@@ -124,47 +135,85 @@ def cut_out(
         )
     if not ((guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)).any():
         raise InvalidValue("isolate", "the box holds no picture", "Draw the box again")
-    coloured = small if small.ndim == 3 else np.dstack([small] * 3)
-    bytes_ = np.clip(coloured * 255 + 0.5, 0, 255).astype(np.uint8)
     cv2.setRNGSeed(7)  # the mixture models start from chance; the same cut every time
     if kept.any():
         open_ = guess == cv2.GC_PR_FGD
-        guess[open_ & ~_nearer_to(coloured, kept, guess == cv2.GC_BGD)] = cv2.GC_PR_BGD
+        guess[open_ & _like_ground(small, kept, guess == cv2.GC_BGD)] = cv2.GC_PR_BGD
     models = np.zeros((1, 65)), np.zeros((1, 65))
-    cv2.grabCut(bytes_, guess, None, *models, 5, cv2.GC_INIT_WITH_MASK)
-    found = ((guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)).astype(np.float32)
-    if found.max() == 0:
+    cv2.grabCut(_bytes(small), guess, None, *models, 5, cv2.GC_INIT_WITH_MASK)
+    found = (guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)
+    if not found.any():
         raise InvalidValue("isolate", "no subject was found", "Draw a stroke over it to keep it")
-    found = _whole(found, kept, dropped)
-    return resample(found, rows, cols)
+    mask = _whole(found.astype(np.float32), kept, dropped)
+    larger = reduce_to(pixels, _REFINED_PX)
+    if larger.shape[:2] != mask.shape:
+        mask = _refine(larger, mask, keep, drop)
+    return resample(mask, rows, cols)
 
 
-def _nearer_to(
-    pixels: Floats, kept: NDArray[np.bool_], behind: NDArray[np.bool_]
+def _like_ground(
+    pixels: Floats, kept: NDArray[np.bool_], ground: NDArray[np.bool_]
 ) -> NDArray[np.bool_]:
-    """Where colours are nearer to those under the keep strokes than to the background's."""
-    lab = cv2.cvtColor(np.ascontiguousarray(pixels), cv2.COLOR_RGB2Lab)
+    """Where a colour is one of the known ground's and none of those under the keep strokes.
 
-    def distance(where: NDArray[np.bool_], groups: int) -> Floats:
+    A colour of the subject that no stroke touches is far from both, and stays open.
+    """
+    coloured = pixels if pixels.ndim == 3 else np.dstack([pixels] * 3)
+    lab = cv2.cvtColor(np.ascontiguousarray(coloured), cv2.COLOR_RGB2Lab)
+
+    def off(where: NDArray[np.bool_], groups: int) -> tuple[Floats, float]:
+        """Distance to the nearest of a few colours there, and how far most there are off."""
         sample = lab[where]
         sample = sample[:: max(1, len(sample) // 4000)]
         rules = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 20, 0.5)
         groups = min(groups, len(sample))
         _, _, middles = cv2.kmeans(sample, groups, None, rules, 2, cv2.KMEANS_PP_CENTERS)
-        apart = [np.linalg.norm(lab - middle, axis=2) for middle in middles]
-        return np.min(apart, axis=0)
+        apart = np.min([np.linalg.norm(lab - middle, axis=2) for middle in middles], axis=0)
+        return apart, float(np.quantile(apart[where], 0.9))
 
-    return distance(kept, 4) < distance(behind, 12)
+    behind, behind_off = off(ground, _GROUND_COLOURS)
+    own, own_off = off(kept, _KEPT_COLOURS)
+    return (behind <= 1.5 * behind_off) & (behind < own) & (own > own_off)
+
+
+def _bytes(pixels: Floats) -> NDArray[np.uint8]:
+    coloured = pixels if pixels.ndim == 3 else np.dstack([pixels] * 3)
+    return np.clip(coloured * 255 + 0.5, 0, 255).astype(np.uint8)
+
+
+def _refine(pixels: Floats, mask: Floats, keep: Strokes, drop: Strokes) -> Floats:
+    """The edge of a mask found again on a larger copy; beside a band along it nothing changes."""
+    tall, wide = pixels.shape[:2]
+    before = resample(mask, tall, wide)
+    reach = int(np.ceil(1.5 * max(tall, wide) / max(mask.shape))) | 1
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
+    inside = (before > 0.5).astype(np.uint8)
+    guess = np.where(inside > 0, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
+    guess[cv2.erode(inside, kernel) > 0] = cv2.GC_FGD
+    guess[cv2.dilate(inside, kernel) == 0] = cv2.GC_BGD
+    guess[keep(tall, wide) > _STROKE_COVER] = cv2.GC_FGD
+    guess[drop(tall, wide) > _STROKE_COVER] = cv2.GC_BGD
+    sure = (guess == cv2.GC_FGD).any() and (guess == cv2.GC_BGD).any()
+    if not sure:
+        return before
+    models = np.zeros((1, 65)), np.zeros((1, 65))
+    cv2.setRNGSeed(7)
+    cv2.grabCut(_bytes(pixels), guess, None, *models, 2, cv2.GC_INIT_WITH_MASK)
+    return ((guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)).astype(np.float32)
 
 
 def _whole(mask: Floats, kept: NDArray[np.bool_], dropped: NDArray[np.bool_]) -> Floats:
-    """Only parts that a keep stroke touches (or the largest), and no small holes in them."""
+    """No crumbs beside the parts that a keep stroke touches (or the largest), no small holes."""
     _, labels, figures, _ = cv2.connectedComponentsWithStats((mask > 0.5).astype(np.uint8))
     areas = figures[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0
     held = np.unique(labels[kept])
-    held = held[held > 0] if kept.any() else np.array([int(areas.argmax())])
-    inside = np.isin(labels, held) if held.size else labels > 0
+    held = held[held > 0]
+    if not held.size:
+        held = np.array([int(areas.argmax())])
+    own = areas >= _CRUMB * areas[held].sum()
+    own[held], own[0] = True, False
+    inside = own[labels]
     smallest = 0.005 * inside.sum()
     _, gaps, sizes, _ = cv2.connectedComponentsWithStats((~inside).astype(np.uint8), connectivity=4)
     fill = sizes[:, cv2.CC_STAT_AREA] < smallest

@@ -36,9 +36,11 @@ def resample(values: Floats, rows: int, cols: int) -> Floats:
         calm, matrix, (cols, rows), flags=method, borderMode=cv2.BORDER_REPLICATE
     )
     if grows:
-        # Bicubic swings over at edges; in place, as the result is large.
+        # Bicubic swings over at edges; in place, as the result is large. Flat, since OpenCV
+        # takes a number for a limit of the first channel alone.
         low, high, *_ = cv2.minMaxLoc(values.reshape(old_rows, -1))
-        cv2.min(cv2.max(found, low, dst=found), high, dst=found)
+        flat = found.reshape(rows, -1)
+        cv2.min(cv2.max(flat, low, dst=flat), high, dst=flat)
     return np.asarray(found, np.float32)
 
 

@@ -6,6 +6,7 @@ from typing import Literal
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
 
@@ -92,7 +93,8 @@ def despeckle(
 ) -> Floats:
     """Take out specks up to an area; lines and larger shapes stay as they are.
 
-    A speck is a connected area that differs from its surroundings by more than `contrast`.
+    A speck is a connected part of at most that area that differs from all of its surroundings
+    by more than `contrast`. A narrow part of something larger is none.
 
     Parameters
     ----------
@@ -101,24 +103,63 @@ def despeckle(
     """
     if area_px < 1:
         return values
-    side = int(2 * np.ceil(np.sqrt(area_px)) + 1)
-    kernel = np.ones((side, side), np.uint8)
     found = values
     for which, operation in (("dark", cv2.MORPH_CLOSE), ("light", cv2.MORPH_OPEN)):
-        if specks not in ("both", which):
-            continue
-        without = cv2.morphologyEx(found, operation, kernel, borderType=cv2.BORDER_REFLECT)
-        apart = np.abs(without - found)
-        apart = apart if apart.ndim == 2 else apart.max(axis=2)
-        _, labels, figures, _ = cv2.connectedComponentsWithStats(
-            (apart > contrast).astype(np.uint8), connectivity=8
-        )
-        small = figures[:, cv2.CC_STAT_AREA] <= area_px
-        small[0] = False
-        speck = small[labels].astype(np.uint8)
-        # The soft rim of a speck goes with it.
-        rim = cv2.dilate(speck, np.ones((3, 3), np.uint8)).astype(bool) & (apart > 0)
-        large = ~small[labels] & (labels > 0)
-        gone = rim & ~large
-        found = np.where(gone if found.ndim == 2 else gone[..., None], without, found)
+        if specks in ("both", which):
+            found = _without_specks(found, area_px, operation, contrast)
     return found
+
+
+def _without_specks(values: Floats, area_px: float, operation: int, contrast: float) -> Floats:
+    side = int(2 * np.ceil(np.sqrt(area_px)) + 1)
+    kernel = np.ones((side, side), np.uint8)
+    without = cv2.morphologyEx(values, operation, kernel, borderType=cv2.BORDER_REFLECT)
+    apart = np.abs(without - values)
+    apart = apart if apart.ndim == 2 else apart.max(axis=2)
+    _, labels, figures, _ = cv2.connectedComponentsWithStats(
+        (apart > contrast).astype(np.uint8), connectivity=8
+    )
+    small = figures[:, cv2.CC_STAT_AREA] <= area_px
+    small[0] = False
+    small &= ~_going_on(values, without, labels, small, contrast)
+    speck = small[labels].astype(np.uint8)
+    if not speck.any():
+        return values
+    # The soft rim of a speck goes with it.
+    rim = cv2.dilate(speck, np.ones((3, 3), np.uint8)).astype(bool) & (apart > 0)
+    gone = rim & ~(~small[labels] & (labels > 0))
+    return np.where(gone if values.ndim == 2 else gone[..., None], without, values)
+
+
+def _going_on(
+    values: Floats,
+    without: Floats,
+    labels: NDArray[np.int32],
+    small: NDArray[np.bool_],
+    contrast: float,
+) -> NDArray[np.bool_]:
+    """Small parts that go on in a pixel beside them: notches, narrow ground, ends of lines."""
+    rows, cols = labels.shape
+    y, x = np.nonzero(small[labels])
+    part = labels[y, x]
+    own = without.reshape(rows, cols, -1)
+    count = np.maximum(np.bincount(part, minlength=len(small)), 1)
+    ground = np.stack(
+        [
+            np.bincount(part, own[y, x, channel], minlength=len(small)) / count
+            for channel in range(own.shape[2])
+        ],
+        axis=1,
+    ).astype(np.float32)
+    flat = values.reshape(rows, cols, -1)
+    goes_on = np.zeros(len(small), bool)
+    for dy, dx in ((-1, -1), (-1, 0), (-1, 1), (0, -1), (0, 1), (1, -1), (1, 0), (1, 1)):
+        beside_y, beside_x = y + dy, x + dx
+        inside = (beside_y >= 0) & (beside_y < rows) & (beside_x >= 0) & (beside_x < cols)
+        near_y, near_x, near = beside_y[inside], beside_x[inside], part[inside]
+        other = labels[near_y, near_x] != near
+        near_y, near_x, near = near_y[other], near_x[other], near[other]
+        # What lies around a speck is like the ground that is left without it.
+        off = np.abs(flat[near_y, near_x] - ground[near]).max(axis=1)
+        goes_on[near[off > 1.25 * contrast]] = True
+    return goes_on

@@ -217,7 +217,7 @@ def _isolate(work: Working, step: c.Isolate, _: PictureSource) -> Working:
         if step.box is not None:
             (x0, y0), (x1, y1) = _corners(work, step.box)
             box = (x0, y0, x1 - x0, y1 - y0)
-        keep, drop = (_strokes(work, strokes) for strokes in (step.keep, step.drop))
+        keep, drop = (_drawing(work, strokes) for strokes in (step.keep, step.drop))
         mask = isolate.cut_out(pixels, box, keep, drop)
         if step.soften:
             mask = isolate.soften(pixels, mask, soft)
@@ -253,6 +253,21 @@ def _strokes(
             across = points * [-1, 1] + [2 * mirror_x, 0]
             lines.append((work.spots(across), stroke.wide * work.zoom))
     return draw_strokes(lines, work.rows, work.cols, hardness)
+
+
+def _drawing(work: Working, strokes: list[c.Stroke]) -> isolate.Strokes:
+    """Draws strokes on a copy of another size."""
+
+    def draw(rows: int, cols: int) -> Floats:
+        scale = np.array([(cols - 1) / (work.cols - 1), (rows - 1) / (work.rows - 1)])
+        wider = work.zoom * float(np.sqrt(scale.prod()))
+        lines = [
+            (work.spots(np.asarray(stroke.points, np.float64)) * scale, stroke.wide * wider)
+            for stroke in strokes
+        ]
+        return draw_strokes(lines, rows, cols, 1.0)
+
+    return draw
 
 
 def _remove(work: Working, step: c.Remove, _: PictureSource) -> Working:
