@@ -381,8 +381,9 @@ def _correct(options: argparse.Namespace) -> None:
 def _report(options: argparse.Namespace) -> None:
     from nebrel.core.errors import InvalidValue
     from nebrel.core.picture.decode import decode
-    from nebrel.core.picture.report import Printing, report
+    from nebrel.core.picture.report import Printing
     from nebrel.core.picture.working import begin
+    from nebrel.core.recipe.judge import judge
 
     for name in ("wide", "depth", "nozzle", "layer"):
         value = getattr(options, name)
@@ -393,7 +394,7 @@ def _report(options: argparse.Namespace) -> None:
     picture = decode(options.picture)
     wide = options.wide or 100.0 * min(1.0, (picture.cols - 1) / (picture.rows - 1))
     printing = Printing(options.depth, options.nozzle, options.layer)
-    findings = report(begin(picture, None, wide), printing)
+    findings = judge(begin(picture, None, wide), printing)
     if options.json:
         import json
 

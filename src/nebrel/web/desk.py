@@ -19,9 +19,10 @@ from starlette.concurrency import run_in_threadpool
 from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.png import encode_png
-from nebrel.core.picture.report import Finding, Printing, report
+from nebrel.core.picture.report import Finding, Printing
 from nebrel.core.recipe.evaluation import Corrected, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator, recipe_key
+from nebrel.core.recipe.judge import judge
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card
@@ -146,7 +147,7 @@ class Desk:
         units = recipe.printer.units
         key = f"{corrected.key}:{corrected.work.pitch_mm}:{depth}:{units}"
         if key not in self._reports:
-            self._reports[key] = report(
+            self._reports[key] = judge(
                 corrected.work,
                 Printing(
                     depth_mm=depth,

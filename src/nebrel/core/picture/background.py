@@ -12,6 +12,8 @@ from nebrel.core.data import Floats
 from nebrel.core.picture.resample import reduce_to, resample
 
 _WORK_PX = 400
+_LEAST_EDGE = 0.65  # of the edge lies in the background
+_MOST_FALL = 0.7
 
 
 @dataclass(frozen=True)
@@ -52,8 +54,8 @@ def _ring(tone: Floats) -> Floats:
 def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
     """The background, if the edge of the picture lies in one.
 
-    A smooth surface (a quadratic in x and y) is fitted to the tones along the edge, then to
-    what is connected to the edge and lies near it, then to everything that lies near it.
+    A smooth surface (a quadratic in x and y) is fitted to most of the tones along the edge, then
+    to what is connected to the edge and lies near it, then to everything that lies near it.
 
     Parameters
     ----------
@@ -69,29 +71,20 @@ def find_background(tone: Floats, reach: float = 0.05) -> Background | None:
         return None
     calm = cv2.medianBlur(np.ascontiguousarray(small), 3)
     calm = cv2.GaussianBlur(calm, (0, 0), 1.0)
-    ring = _ring(calm)
-    middle = float(np.median(ring))
-    # The edge of a background is one end of the tones and never changes abruptly.
-    if 0.35 < middle < 0.62 or float(np.mean(np.abs(ring - middle) < 0.2)) < 0.85:
-        return None
-    if float(np.quantile(ring, 0.9) - np.quantile(ring, 0.1)) > 0.34:
-        return None
-    # A subject may cross the edge here and there; a scene does so all the way round.
-    if float(np.mean(np.abs(np.diff(ring)) > 0.02)) > 0.025:
-        return None
     terms = _terms(*calm.shape)
-    inside = np.zeros(calm.shape, bool)
-    inside[:2], inside[-2:], inside[:, :2], inside[:, -2:] = True, True, True, True
-    inside &= np.abs(calm - middle) < 0.2
-    surface = calm
+    inside = _along_edge(calm, terms)
+    if inside is None:
+        return None
     for round_ in range(6):
-        surface = _fit(terms, calm, inside, constant=round_ == 0)
-        limit = 0.17 if round_ == 0 else max(reach, 0.03)
+        surface = _fit(terms, calm, inside)
+        limit = 0.1 if round_ == 0 else max(reach, 0.03)
         like = np.abs(calm - surface) < limit
         # Once its light is known, the background is also found inside a drawn frame.
         inside = _touching_edge(like) if round_ < 3 else like
         if inside.mean() < 0.05:
             return None
+    if not _lies_behind(calm, surface, inside):
+        return None
     core = cv2.erode(inside.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
     values = calm[core if core.any() else inside]
     low, high = (float(q) for q in np.quantile(values, (0.02, 0.98)))
@@ -131,13 +124,49 @@ def _terms(rows: int, cols: int) -> NDArray[np.float64]:
 
 
 def _fit(
-    terms: NDArray[np.float64], tone: Floats, inside: NDArray[np.bool_], constant: bool
+    terms: NDArray[np.float64], tone: Floats, inside: NDArray[np.bool_]
 ) -> NDArray[np.float64]:
-    if constant:
-        return np.full(tone.shape, np.median(tone[inside]))
     step = max(1, int(inside.sum() / 20_000))
     factors, *_ = np.linalg.lstsq(terms[inside][::step], tone[inside][::step], rcond=None)
     return terms @ factors
+
+
+def _along_edge(calm: Floats, terms: NDArray[np.float64]) -> NDArray[np.bool_] | None:
+    """The pixels along the edge that lie on one smooth surface, or None when too few do.
+
+    A subject may run over a third of the edge; a scene changes all the way round.
+    """
+    ring = _ring(calm)
+    if float(np.mean(np.abs(np.diff(ring)) > 0.02)) > 0.025:
+        return None
+    edge = np.zeros(calm.shape, bool)
+    edge[:2], edge[-2:], edge[:, :2], edge[:, -2:] = True, True, True, True
+    inside = edge & (np.abs(calm - np.median(ring)) < 0.35)
+    for limit in (0.2, 0.12, 0.08, 0.06, 0.05, 0.05):
+        surface = _fit(terms, calm, inside)
+        inside = edge & (np.abs(calm - surface) < limit)
+        if inside.sum() < _LEAST_EDGE * edge.sum():
+            return None
+    return inside if float(np.ptp(surface[edge])) < _MOST_FALL else None
+
+
+def _lies_behind(calm: Floats, surface: NDArray[np.float64], inside: NDArray[np.bool_]) -> bool:
+    """Whether a surface is what a subject lies on, and not a slope of the picture itself."""
+    off = (calm - surface)[~inside]
+    off = off[np.abs(off) > 0.08]
+    spread = calm[inside]
+    fall = float(np.quantile(spread, 0.98) - np.quantile(spread, 0.02))
+    middle = float(np.median(spread))
+    plain = fall < 0.17 and not 0.35 < middle < 0.62
+    if off.size < 0.02 * calm.size:
+        return plain  # an empty sheet, if it is nearly white or black
+    one_side = max(float(np.mean(off < 0)), float(np.mean(off > 0)))
+    if plain:
+        return one_side > 0.6
+    # What falls far, or is gray, has to look like paper: nearly all of the rest on one side of
+    # it, and apart from it by more than it is rough.
+    rough = float(np.std((calm - surface)[inside]))
+    return one_side > 0.88 and float(np.median(np.abs(off))) > 8 * rough
 
 
 def _touching_edge(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -8,6 +8,8 @@ import numpy as np
 from nebrel.core.data import Floats
 
 _BLOCK = 16
+_CLEAR = 5.0  # a grid of blocks stands out so far among the other seven places
+_JUMP_ERROR = 0.75
 # Blind to constant, linear and (nearly) quadratic tone; its response to white noise of
 # deviation 1 has deviation 6.
 _MASK = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
@@ -60,3 +62,52 @@ def _blocks(tone: Floats) -> tuple[Floats, Floats]:
     cut = cv2.resize(end, size, interpolation=cv2.INTER_AREA)
     inside = cut < 0.01
     return noise[inside], structure[inside]
+
+
+def is_texture(tone: Floats, sigma: float) -> bool:
+    """Whether what looks like noise belongs to what is shown: grass, gravel, weave.
+
+    Noise differs from pixel to pixel, so a copy of half the size has half of it; texture has
+    a grain that is coarser than a pixel and is still there.
+
+    Parameters
+    ----------
+    sigma : as `estimate_noise` says of the same tones, > 0
+    """
+    rows, cols = (side // 2 for side in tone.shape)
+    if min(rows, cols) < 2 * _BLOCK:
+        return False
+    half = cv2.resize(tone, (cols, rows), interpolation=cv2.INTER_AREA)
+    return estimate_noise(half) > 0.75 * sigma
+
+
+def estimate_blocks(tone: Floats) -> float:
+    """Root mean square error that JPEG left in a picture, as a tone; 0 when no blocks show.
+
+    Every block of 8 by 8 pixels is rounded by itself, so the error jumps at its border and is
+    smooth inside. Squared steps between neighbouring columns (and rows) are compared by their
+    place modulo 8. The error found in photographs lies between 0.5 and 1 times that jump.
+
+    Parameters
+    ----------
+    tone : (rows, cols) float32, not resized since it was decoded
+
+    Source: the blocking measure follows Wang, Bovik and Evans, Blind Measurement of Blocking
+    Artifacts in Images, 2000; the factor was measured on six pictures at qualities 10 to 75.
+    """
+    jumps = []
+    for axis in (0, 1):
+        steps = np.clip(np.diff(tone, axis=axis), -0.12, 0.12)
+        energy = np.asarray(np.mean(np.square(steps), axis=1 - axis, dtype=np.float64))
+        count = len(energy) // 8 * 8
+        if count < 48:
+            return 0.0
+        # The median over all blocks: a single straight edge is no grid.
+        by_place = np.median(energy[:count].reshape(-1, 8), axis=0)
+        border = int(by_place.argmax())
+        inside = np.delete(by_place, border)
+        jump = float(by_place[border] - np.median(inside))
+        if jump <= _CLEAR * max(float(inside.std()), 1e-9):
+            return 0.0
+        jumps.append(jump)
+    return _JUMP_ERROR * float(np.sqrt(np.mean(jumps)))

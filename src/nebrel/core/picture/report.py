@@ -13,7 +13,7 @@ from nebrel.core.data import Floats
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.picture.background import Background, find_background
 from nebrel.core.picture.levels import find_levels
-from nebrel.core.picture.noise import estimate_noise
+from nebrel.core.picture.noise import estimate_blocks, estimate_noise, is_texture
 from nebrel.core.picture.resample import resample
 from nebrel.core.picture.thicken import disc, thinnest
 from nebrel.core.picture.working import Working
@@ -84,12 +84,12 @@ def report(work: Working, printing: Printing | None = None) -> list[Finding]:
     sigma = estimate_noise(tone)
     calm = cv2.medianBlur(tone, 3) if sigma > STEP_8 else tone
     found = [
-        *_unclean(calm, seen, background, sigma),
-        _uneven(background),
-        _contrast(tone, seen),
+        *_unclean(calm, seen, background, sigma, printing),
+        _uneven(background, printing),
+        _contrast(calm, seen),
         *_clipped(tone, seen),
-        _terracing(tone, seen, printing),
-        _noise(sigma, work, printing),
+        _terracing(tone, seen, work, printing),
+        _noise(sigma, tone, work, printing),
         _resolution(work, printing),
         *_fine_detail(calm, work, printing),
         _transparency(work),
@@ -99,14 +99,25 @@ def report(work: Working, printing: Printing | None = None) -> list[Finding]:
 
 
 def _unclean(
-    tone: Floats, seen: Floats, background: Background | None, sigma: float
+    tone: Floats,
+    seen: Floats,
+    background: Background | None,
+    sigma: float,
+    printing: Printing,
 ) -> list[Finding]:
     """Areas that are nearly, but not quite, white or black."""
     found = []
+    # Much in the middle tones is a photograph, whose darks and lights are as they should be.
+    shades = float(np.mean((tone > 0.2) & (tone < 0.8))) > 0.35
     for kind, end, word in (("off_white", 1.0, "white"), ("off_black", 0.0, "black")):
         # From here on everything is measured as if looking for off-black.
         away = tone if end == 0 else 1 - tone
         area = _flat_peak(away, np.isnan(seen))
+        if area is not None and area.any():
+            # A dark coat is no flat black: its tones spread by more than noise does.
+            low, high = np.quantile(away[area], (0.05, 0.95))
+            if high - low > max(0.012, 3.6 * sigma):
+                area = None
         if background is not None and abs(background.tone - end) < 0.16:
             behind = background.where & (away < 0.3)
             # Most of it is off: a tone that only glides away from the end is none.
@@ -117,6 +128,14 @@ def _unclean(
         tones = tone[area]
         low, middle, high = (float(q) for q in np.quantile(tones, (0.02, 0.5, 0.98)))
         share = float(area.mean())
+        off_mm = abs(end - middle) * printing.depth_mm
+        severity: Severity
+        if share < 0.1:
+            severity = _weigh(min(off_mm, 0.9 * printing.layer_mm), printing)
+        elif background is None and shades:
+            severity = "note"
+        else:
+            severity = _weigh(off_mm, printing)
         margin = 2.5 * sigma + STEP_8
         near = min(low, middle - margin) if end else max(high, middle + margin)
         near = round(min(max(near, 0.0), 1.0), 3)
@@ -124,10 +143,10 @@ def _unclean(
         steps = f"tone {low:.2f} to {high:.2f}" if high - low > 0.006 else f"tone {middle:.3f}"
         found.append(
             Finding(
-                kind, "wrong" if share > 0.1 else "caution", share,
+                kind, severity, share,
                 f"{share:.0%} of the picture is nearly {word} but not {word}: {steps}. It would "
-                f"stand {abs(end - middle):.1%} of the relief depth off.",
-                remedy, {"tone": middle, "low": low, "high": high}, area,
+                f"stand {off_mm:.2f} mm off; a layer is {printing.layer_mm:g} mm.",
+                remedy, {"tone": middle, "low": low, "high": high, "off_mm": off_mm}, area,
             )
         )  # fmt: skip
     return found
@@ -164,15 +183,23 @@ def _flat_peak(away: Floats, hidden: NDArray[np.bool_]) -> NDArray[np.bool_] | N
     return cv2.morphologyEx(area.astype(np.uint8), cv2.MORPH_OPEN, kernel) > 0
 
 
-def _uneven(background: Background | None) -> Finding | None:
+def _weigh(off_mm: float, printing: Printing) -> Severity:
+    """How grave a height is that is off by so much: less than a quarter of a layer hardly shows."""
+    if off_mm < 0.25 * printing.layer_mm:
+        return "note"
+    return "caution" if off_mm < printing.layer_mm else "wrong"
+
+
+def _uneven(background: Background | None, printing: Printing) -> Finding | None:
     if background is None or background.unevenness < 0.03:
         return None
+    off_mm = background.unevenness * printing.depth_mm
     light = background.tone > 0.5
     return Finding(
-        "uneven_background", "wrong" if background.unevenness > 0.08 else "caution",
-        background.share,
+        "uneven_background", _weigh(off_mm / 2, printing), background.share,
         f"The background is not one tone: it runs from {background.low:.2f} to "
-        f"{background.high:.2f} over {background.share:.0%} of the picture.",
+        f"{background.high:.2f} over {background.share:.0%} of the picture, a slope of "
+        f"{off_mm:.2f} mm.",
         {"kind": "even_light", "tone": 1.0 if light else 0.0},
         {"low": background.low, "high": background.high, "spread": background.unevenness},
         background.where,
@@ -180,7 +207,7 @@ def _uneven(background: Background | None) -> Finding | None:
 
 
 def _contrast(tone: Floats, seen: Floats) -> Finding | None:
-    values = _sampled(cv2.blur(tone, (3, 3)) if not np.isnan(seen).any() else tone, seen)
+    values = _sampled(tone, seen)
     low, high = (float(q) for q in np.quantile(values, (0.0005, 0.9995)))
     if high - low >= 0.65 or high - low < 0.01:
         return None
@@ -195,14 +222,15 @@ def _contrast(tone: Floats, seen: Floats) -> Finding | None:
 
 
 def _clipped(tone: Floats, seen: Floats) -> list[Finding]:
-    """Light or dark areas where a gradual tone ran into its end."""
+    """Light or dark areas where a gradual tone ran into its end; nothing brings them back."""
     found = []
     for end, name in ((1.0, "white"), (0.0, "black")):
         away = np.abs(tone - np.float32(end))
         cut = (away < 0.5 * STEP_8) & ~np.isnan(seen)
         share = float(cut.mean())
-        if share < 0.01:
-            continue
+        edge = np.concatenate([cut[0], cut[-1], cut[:, 0], cut[:, -1]])
+        if share < 0.01 or edge.mean() > 0.5:
+            continue  # what lies all around is paper, and meant to be white or black
         body = cut.astype(np.uint8)
         kernel = np.ones((3, 3), np.uint8)
         ring = (cv2.dilate(body, kernel, iterations=3) > 0) & ~(
@@ -214,37 +242,36 @@ def _clipped(tone: Floats, seen: Floats) -> list[Finding]:
         gradual = float(np.mean(away[ring] < 0.09))
         if gradual < 0.5:
             continue
-        points = (
-            [(0.0, 0.0), (0.7, 0.66), (1.0, 0.92)]
-            if end
-            else [(0.0, 0.08), (0.3, 0.34), (1.0, 1.0)]
-        )
         found.append(
             Finding(
                 "clipped", "caution", share,
                 f"{share:.1%} of the picture is cut off at {name}: the tones run into it and end "
-                f"in a flat patch. What was there is lost; a curve softens its rim.",
-                {"kind": "curve", "points": [list(point) for point in points]},
+                f"in a flat patch. What was there is lost; only another exposure shows it.",
+                None,
                 {"end": end, "gradual": gradual}, cut,
             )
         )  # fmt: skip
     return found
 
 
-def _terracing(tone: Floats, seen: Floats, printing: Printing) -> Finding | None:
+def _terracing(tone: Floats, seen: Floats, work: Working, printing: Printing) -> Finding | None:
     """Steps between neighbouring tones that are higher than a layer."""
-    whole = (np.clip(_sampled(tone, seen), 0, 1) * np.float32(65_535) + np.float32(0.5)).astype(
-        np.uint16
-    )
+    whole = _whole(_sampled(tone, seen))
     counts = np.bincount(whole, minlength=65_536)
     used = np.flatnonzero(counts > max(1, whole.size * 2e-6))
-    if len(used) <= 12 or len(used) > 2048:
-        return None  # flat art is meant to have steps; thousands of tones have none
+    if len(used) < 7 or len(used) > 2048:
+        return None  # thousands of tones have no steps
     weight = counts[used]
-    # Flat art with soft borders: nearly everything in a handful of tones.
-    if np.sort(weight)[-8:].sum() > 0.9 * weight.sum():
-        return None
     gap = float(np.median(np.diff(used))) / 65_535
+    radius, keep = 1.0, 4 * gap
+    # Nearly everything in a handful of tones: flat art, which is meant to have steps, or a
+    # smooth picture of which too few tones are left.
+    if len(used) <= 32 or np.sort(weight)[-8:].sum() > 0.9 * weight.sum():
+        width = _terrace_px(_whole(tone), used[weight > 1e-3 * weight.sum()])
+        if width is None:
+            return None
+        gap = float(np.median(np.diff(used[weight > 1e-3 * weight.sum()]))) / 65_535
+        radius, keep = float(np.clip(1.5 * width * work.pitch_mm, 0.1, 100)), 1.0
     step = gap * printing.depth_mm
     if step < printing.layer_mm:
         return None
@@ -252,24 +279,55 @@ def _terracing(tone: Floats, seen: Floats, printing: Printing) -> Finding | None
         "terracing", "wrong" if step > 2 * printing.layer_mm else "caution", 1.0,
         f"One step of tone is {step:.3f} mm high at {printing.depth_mm:g} mm relief depth; a layer "
         f"is {printing.layer_mm:g} mm, so slopes would show terraces.",
-        {"kind": "smooth", "method": "edge_keeping", "radius": 1.0,
-         "keep": round(min(1.0, max(0.05, 4 * gap)), 3)},
+        {"kind": "smooth", "method": "edge_keeping" if keep < 1 else "gaussian",
+         "radius": round(radius, 3), "keep": round(min(1.0, max(0.05, keep)), 3)},
         {"step_mm": step, "layer_mm": printing.layer_mm, "tones": len(used)},
     )  # fmt: skip
 
 
-def _noise(sigma: float, work: Working, printing: Printing) -> Finding | None:
-    if sigma < 1.0 * STEP_8:
+def _whole(tone: Floats) -> NDArray[np.uint16]:
+    """Tones as whole numbers of 16 bits."""
+    return (np.clip(tone, 0, 1) * np.float32(65_535) + np.float32(0.5)).astype(np.uint16)
+
+
+def _terrace_px(tones: NDArray[np.uint16], used: NDArray[np.int64]) -> float | None:
+    """How wide the terraces of a smooth picture are; None when the tones part flat areas.
+
+    Where a smooth picture was stepped, every border is one between neighbouring tones; flat
+    art also borders tones that are far apart.
+    """
+    if len(used) < 7:
         return None
-    rough = sigma * printing.depth_mm
-    radius = round(max(5.0 * work.pitch_mm, 0.05), 3)
+    middle = (used[1:] + used[:-1]) // 2
+    level = np.searchsorted(middle, tones).astype(np.int32)
+    apart = np.concatenate([np.abs(np.diff(level, axis=axis)).ravel() for axis in (0, 1)])
+    borders = int(np.count_nonzero(apart))
+    if borders == 0 or np.count_nonzero(apart == 1) < 0.97 * borders:
+        return None
+    return 2 * level.size / borders
+
+
+def _noise(sigma: float, tone: Floats, work: Working, printing: Printing) -> Finding | None:
+    """Noise, or the speckle that JPEG leaves, that is more than a tenth of a layer rough."""
+    blocks = estimate_blocks(tone)
+    if blocks > sigma:
+        what, error = "speckled by JPEG", blocks
+    elif sigma >= 1.0 * STEP_8 and not is_texture(tone, sigma):
+        what, error = "noisy", sigma
+    else:
+        return None
+    rough = error * printing.depth_mm
+    if error < 1.0 * STEP_8 or rough < 0.125 * printing.layer_mm:
+        return None
+    radius = round(max((8.0 if blocks > sigma else 5.0) * work.pitch_mm, 0.05), 3)
     return Finding(
-        "noise", "wrong" if sigma > 5 * STEP_8 else "caution", 1.0,
-        f"The picture is noisy: about {sigma * 255:.1f} of 255 steps, which is {rough:.3f} mm of "
-        f"roughness on the surface.",
+        "noise", _weigh(rough, printing), 1.0,
+        f"The picture is {what}: about {error * 255:.1f} of 255 steps, which is {rough:.3f} mm of "
+        f"roughness on the surface; a layer is {printing.layer_mm:g} mm.",
         {"kind": "smooth", "method": "edge_keeping", "radius": radius,
-         "keep": round(min(1.0, max(0.05, 5 * sigma)), 3)},
-        {"sigma": sigma, "sigma_steps": sigma * 255, "rough_mm": rough},
+         "keep": round(min(1.0, max(0.05, (9 if blocks > sigma else 5) * error)), 3)},
+        {"sigma": error, "sigma_steps": error * 255, "rough_mm": rough,
+         "blocks": float(blocks > sigma)},
     )  # fmt: skip
 
 
@@ -302,9 +360,12 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
     # An odd side: an even disc has no middle, and opening with it would shift the picture.
     side = max(3, int(np.ceil(wide_px * scale - 0.05)) - 1 | 1)
     kernel = disc(side)
+    # Of the tones that there are, so that levels do not bring lines to light.
+    low, high = (float(q) for q in np.quantile(tone[::2, ::2], (0.002, 0.998)))
+    apart = 0.3 * float(np.clip(high - low, 0.2, 1))
     for tones, operation in (("dark", cv2.MORPH_CLOSE), ("light", cv2.MORPH_OPEN)):
         without = cv2.morphologyEx(fine, operation, kernel, borderType=cv2.BORDER_REPLICATE)
-        lost = (np.abs(without - fine) > 0.3).astype(np.uint8)
+        lost = (np.abs(without - fine) > apart).astype(np.uint8)
         # Corners are rounded by any nozzle; only what is a shape of its own counts.
         _, labels, figures, _ = cv2.connectedComponentsWithStats(lost, connectivity=8)
         own = figures[:, cv2.CC_STAT_AREA] >= max(3, 0.4 * side * side)

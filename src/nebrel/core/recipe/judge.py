@@ -1,0 +1,114 @@
+"""The picture report with its remedies tried: one is offered only where it works."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from pydantic import TypeAdapter
+
+from nebrel.core.data import Picture
+from nebrel.core.errors import NebrelError
+from nebrel.core.picture.report import Finding, Printing, report
+from nebrel.core.picture.resample import reduce_to
+from nebrel.core.picture.working import Working
+from nebrel.core.recipe.correct import correct
+from nebrel.core.recipe.corrections import Correction
+
+_TRIED_PX = 384
+# What is only seen pixel by pixel is tried on a part of the picture, the rest on all of it.
+_LOCAL = ("noise", "fine_detail", "terracing", "low_resolution")
+_MEASURES = {"uneven_background": "spread", "noise": "sigma", "terracing": "step_mm"}
+_STEP: TypeAdapter[Any] = TypeAdapter(Correction)
+
+
+def judge(work: Working, printing: Printing) -> list[Finding]:
+    """Everything about a picture that will not print as meant, the gravest first.
+
+    A remedy is kept where, tried on a small copy, it makes its finding go and brings no new
+    one that is more than a note.
+
+    Parameters
+    ----------
+    work : the picture as it stands, with its pitch in mm
+    printing : relief depth, width of a nozzle line, layer height
+    """
+    trial = _Trial(work, printing)
+    return [
+        finding if finding.remedy is None or trial.mends(finding) else replace(finding, remedy=None)
+        for finding in report(work, printing)
+    ]
+
+
+@dataclass(frozen=True)
+class _Trial:
+    """Small copies of a picture, on which remedies are tried."""
+
+    work: Working
+    printing: Printing
+
+    @cached_property
+    def whole(self) -> tuple[Working, list[Finding]]:
+        """All of it, reduced."""
+        pixels = reduce_to(self.work.pixels, _TRIED_PX)
+        alpha = None if self.work.alpha is None else reduce_to(self.work.alpha, _TRIED_PX)
+        rows, cols = pixels.shape[:2]
+        scale = (cols - 1) / (self.work.cols - 1)
+        small = replace(
+            self.work,
+            pixels=pixels,
+            alpha=alpha,
+            place=np.diag([scale, (rows - 1) / (self.work.rows - 1), 1.0]) @ self.work.place,
+            density=self.work.density * scale,
+            pitch_mm=self.work.pitch_mm / scale,
+        )
+        return small, report(small, self.printing)
+
+    def part(self, finding: Finding) -> tuple[Working, list[Finding]]:
+        """A part of it at its own size, around where the finding is."""
+        rows, cols = self.work.rows, self.work.cols
+        y, x = rows // 2, cols // 2
+        if finding.where is not None and finding.where.any():
+            there = np.argwhere(finding.where)
+            y, x = there[len(there) // 2]
+        top = int(np.clip(y - _TRIED_PX // 2, 0, max(0, rows - _TRIED_PX)))
+        left = int(np.clip(x - _TRIED_PX // 2, 0, max(0, cols - _TRIED_PX)))
+        box = np.s_[top : top + _TRIED_PX, left : left + _TRIED_PX]
+        alpha = None if self.work.alpha is None else self.work.alpha[box]
+        small = replace(self.work, alpha=alpha, pixels=np.ascontiguousarray(self.work.pixels[box]))
+        return small, report(small, self.printing)
+
+    def mends(self, finding: Finding) -> bool:
+        """Whether the remedy of a finding works."""
+        small, before = self.part(finding) if finding.kind in _LOCAL else self.whole
+        mine = [f for f in before if _same(f, finding)]
+        if not mine:
+            return True  # too small a copy to see it: it is offered as it is
+        try:
+            after = report(
+                correct(small, _STEP.validate_python(finding.remedy), _no_picture), self.printing
+            )
+        except NebrelError:
+            return False
+        left = [f for f in after if _same(f, finding) and f.severity != "note"]
+        if left and left[0].share > 0.5 * mine[0].share and not _weaker(left[0], mine[0]):
+            return False
+        known = {f.kind for f in before}
+        return all(f.kind in known or f.severity == "note" for f in after)
+
+
+def _same(one: Finding, other: Finding) -> bool:
+    """Whether two findings are of the same thing: dark lines are not light ones."""
+    return one.kind == other.kind and one.numbers.get("dark") == other.numbers.get("dark")
+
+
+def _weaker(after: Finding, before: Finding) -> bool:
+    """Whether a finding is less than two fifths of what it was."""
+    measure = _MEASURES.get(before.kind)
+    return measure is not None and after.numbers[measure] < 0.4 * before.numbers[measure]
+
+
+def _no_picture(_: str) -> Picture:
+    raise NebrelError("remedy", "it needs another picture", "Bring one")
