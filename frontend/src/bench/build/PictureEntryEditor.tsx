@@ -140,7 +140,7 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
           )}
           <NumberField
             label="Squeeze large steps"
-            help="For photographs and depth pictures: fine detail is kept while large differences shrink."
+            help="For photographs and depth pictures: at 0.5 a large step is half as high; fine detail stays."
             value={heights.compression.strength}
             range={[0, 1]}
             step={0.05}
@@ -151,6 +151,7 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
           {heights.compression.strength > 0 && (
             <NumberField
               label="Detail"
+              help="0 takes fine detail away, 0.3 leaves it as it is, 1 makes it half as strong again."
               value={heights.compression.detail}
               range={[0, 1]}
               step={0.05}

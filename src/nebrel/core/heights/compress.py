@@ -8,51 +8,61 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
 
-_BASE_SHARE = 0.025  # of the longer side: what is coarser than this is the overall shape
-_MOST_STEP = 24.0  # gradients this many times the usual one are a step, not detail
+_SHAPE_SHARE = 0.04  # of the longer side: what is coarser than this is the overall shape
+_STEP_FROM, _STEP_TO = 8.0, 24.0  # times the usual slope: detail below, a step above
+_AS_IT_IS = 0.3  # the dial for detail that is left alone
+_MOST_DETAIL = 1.5
 
 
 def compress_relief(heights: Floats, strength: float, detail: float) -> Floats:
-    """Heights whose large differences are squeezed, in the range they had before.
+    """Heights whose large differences are squeezed and whose fine detail is kept.
 
     Parameters
     ----------
     heights : (rows, cols) float32, mm or any unit
-    strength : 0 leaves them as they are, 1 takes steps and overall shape down the most
-    detail : 0 to 1, how much the fine structure is brought forward as well
+    strength : the share of steps and of the overall shape that is taken away, 0 to 1: at 0.5
+        a step is half as high
+    detail : 0 leaves no fine structure, 0.3 leaves it as it is, 1 makes it half as strong again
 
     Returns
     -------
-    (rows, cols) float32 with the same lowest and highest value
+    (rows, cols) float32 with the same lowest value, and none higher than before
 
-    The slopes are attenuated by the logarithm, steps beyond a multiple of the usual slope are
-    left out, and heights are integrated again; then the overall shape is scaled against the
-    detail that lies on it.
+    Slopes are parted in three, each scaled by one factor and all integrated again: those far
+    steeper than usual (steps between things), the slow part of the rest (the overall shape),
+    and what remains, which is the detail.
 
-    Source: Weyrich, Deng, Barnes, Rusinkiewicz, Finkelstein, Digital Bas-Relief from 3D
-    Scenes (2007), for the attenuation; Frankot and Chellappa (1988) for the integration, here
-    with the cosine transform, whose edges are free.
+    Source: after Weyrich, Deng, Barnes, Rusinkiewicz, Finkelstein, Digital Bas-Relief from 3D
+    Scenes (2007); Frankot and Chellappa (1988) for the integration, here with the cosine
+    transform, whose edges are free.
     """
     low, high = float(heights.min()), float(heights.max())
-    if (strength <= 0 and detail <= 0) or high <= low:
+    fine = _detail_factor(detail)
+    if (strength <= 0 and fine == 1) or high <= low:
         return heights
-    across, down = np.zeros_like(heights), np.zeros_like(heights)
-    across[:, :-1] = np.diff(heights, axis=1)
-    down[:-1] = np.diff(heights, axis=0)
-    slope = np.hypot(across, down)
-    usual = _usual(slope)
-    if usual <= 0:
-        return heights
-    # One factor for both directions, so that detail on a slope keeps its shape.
-    kept = _attenuate((slope / usual).astype(np.float32), strength)
-    flat = integrate((across * kept)[:, :-1], (down * kept)[:-1])
-    sigma = max(2.0, _BASE_SHARE * max(heights.shape))
-    base = cv2.GaussianBlur(flat, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
-    found = base * np.float32(1 - 0.8 * strength) + (flat - base) * np.float32(1 + 2 * detail)
-    least, most = float(found.min()), float(found.max())
-    if most <= least:
-        return heights
-    return (low + (found - least) * np.float32((high - low) / (most - least))).astype(np.float32)
+    across, down = np.diff(heights, axis=1), np.diff(heights, axis=0)
+    slope = np.zeros_like(heights)
+    slope[:, :-1] = across**2
+    slope[:-1] += down**2
+    np.sqrt(slope, out=slope)
+    usual = _usual(slope, (high - low) / max(heights.shape))
+    # One share for both directions, so that detail on a slope keeps its shape.
+    step = _share_of_step(slope / np.float32(usual))
+    sigma = max(2.0, _SHAPE_SHARE * max(heights.shape))
+    left = np.float32(1 - strength)
+
+    def scaled(slopes: Floats, share: Floats) -> Floats:
+        steep = slopes * share
+        rest = slopes - steep
+        shape = cv2.GaussianBlur(rest, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)
+        found: Floats = left * (steep + shape) + np.float32(fine) * (rest - shape)
+        return found
+
+    found = integrate(scaled(across, step[:, :-1]), scaled(down, step[:-1]))
+    span = float(np.ptp(found))
+    if span > high - low:  # what is brought forward never makes the relief deeper
+        found = found * np.float32((high - low) / span)
+    return (found + np.float32(low - float(found.min()))).astype(np.float32)
 
 
 def integrate(across: Floats, down: Floats) -> Floats:
@@ -84,23 +94,29 @@ def integrate(across: Floats, down: Floats) -> Floats:
     return found.astype(np.float32)
 
 
-def _usual(slope: Floats) -> float:
-    """The size of an ordinary difference; flat ground does not count."""
+def _usual(slope: Floats, even: float) -> float:
+    """The size of an ordinary difference; flat ground does not count.
+
+    Parameters
+    ----------
+    even : the slope that goes evenly through the whole range, taken where hardly anything slopes
+    """
     step = max(1, int(np.sqrt(slope.size / 500_000)))
-    some = slope[::step, ::step].ravel()
-    some = some[some > max(1e-9, float(some.max()) * 1e-5)]
-    return float(np.median(some)) if some.size else 0.0
+    all_ = slope[::step, ::step].ravel()
+    some = all_[all_ > max(1e-9, float(all_.max()) * 1e-5)]
+    return float(np.median(some)) if some.size > 0.1 * all_.size else 2 * even
 
 
-def _attenuate(size: Floats, strength: float) -> Floats:
-    """What is kept of a slope that is so many times the usual one."""
-    if strength <= 0:
-        return np.ones_like(size)
-    # All of what is usual, by the logarithm beyond.
-    steep = np.float32(0.15 + 2 * strength)
-    much = np.maximum(size, np.float32(1))
-    kept = np.log1p(steep * much) / (much * np.log1p(steep))
-    # What is far steeper still is an edge between two things: most of it is left out.
-    ends = np.float32(_MOST_STEP * (1.6 - strength))
-    found: Floats = kept / (1 + (size / ends) ** 4 * np.float32(strength))
-    return found.astype(np.float32)
+def _share_of_step(times_usual: Floats) -> Floats:
+    """How much of a slope belongs to a step: 0 below a multiple of the usual, 1 above another."""
+    low, high = np.log(_STEP_FROM), np.log(_STEP_TO)
+    along = np.log(np.maximum(times_usual, np.float32(1)))
+    share = np.clip((along - np.float32(low)) / np.float32(high - low), 0, 1)
+    found: Floats = share * share * (3 - 2 * share)
+    return found
+
+
+def _detail_factor(detail: float) -> float:
+    if detail <= _AS_IT_IS:
+        return detail / _AS_IT_IS
+    return 1 + (_MOST_DETAIL - 1) * (detail - _AS_IT_IS) / (1 - _AS_IT_IS)
