@@ -6,11 +6,12 @@ Every command loads only what it uses, so that a quick question has a quick answ
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from pathlib import Path
 from typing import Any, NoReturn
 
-from nebrel.cli_common import form_of, say
+from nebrel.cli_common import form_of, say, warn
 from nebrel.cli_light import add_commands
 from nebrel.core.errors import NebrelError
 from nebrel.core.lengths import parse_length
@@ -98,6 +99,11 @@ def _parser() -> argparse.ArgumentParser:
     build.add_argument("recipe", type=Path, metavar="RECIPE.json")
     build.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
     build.add_argument("--report", type=Path, metavar="REPORT.json", help="figures, as JSON")
+    build.add_argument(
+        "--strict",
+        action="store_true",
+        help="refuse, writing nothing, when anything is not done as the recipe says",
+    )
     build.add_argument(
         "--part",
         choices=["piece", "holder", "cap", "side", "base", "lid"],
@@ -240,9 +246,14 @@ def main(arguments: list[str] | None = None) -> int:
         return 0
     try:
         options.run(options)
+        sys.stdout.flush()
     except NebrelError as error:
         print(f"nebrel: {' '.join(str(error).split())}", file=sys.stderr)
         return _REFUSED
+    except BrokenPipeError:
+        # Whoever reads has enough, as `head` does. The rest goes nowhere, quietly.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
     except KeyboardInterrupt:
         return 130
     return 0
@@ -291,6 +302,7 @@ def _relief(options: argparse.Namespace) -> None:
         finish={"tolerance": options.tolerance},
     )
     result = Evaluator(lambda _: picture, cache_bytes=0).evaluate(recipe)
+    warn(recipe, result)
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
@@ -335,6 +347,8 @@ def _build(options: argparse.Namespace) -> None:
         say(options.output, measure(mesh))
         return
     result = Evaluator(pictures).evaluate(recipe)
+    if warn(recipe, result) and options.strict:
+        raise SystemExit(_REFUSED)
     write_stl(result.mesh, options.output)
     if options.report:
         with writing(options.report) as file:

@@ -45,11 +45,24 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
     return form
 
 
+def warn(recipe: Any, result: Any) -> int:
+    """Print on stderr, a line each, what was not done as the recipe says; returns how much."""
+    import sys
+
+    from nebrel.core.recipe.evaluation import complaints
+
+    found = complaints(recipe, result)
+    for sentence in found:
+        print(f"nebrel: {' '.join(sentence.split())}", file=sys.stderr)
+    return len(found)
+
+
 def say(output: Path, report: Any) -> None:
     """Print what was written."""
     size = report.size_mm
     islands = f", {report.bodies} separate parts" if report.bodies > 1 else ""
     print(
         f"{output}: {size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} mm, "
-        f"{report.triangles} triangles, closed, {report.volume_mm3 / 1000:.2f} cm³{islands}"
+        f"{report.triangles} triangles, {'closed' if report.closed else 'open'}, "
+        f"{report.volume_mm3 / 1000:.2f} cm³{islands}"
     )

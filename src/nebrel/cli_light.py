@@ -7,7 +7,7 @@ import math
 from pathlib import Path
 from typing import Any
 
-from nebrel.cli_common import form_of, say
+from nebrel.cli_common import form_of, say, warn
 
 Length = Any
 
@@ -175,6 +175,7 @@ def _lithophane(options: argparse.Namespace) -> None:
     refused = [remark.error for remark in result.remarks if remark.refused]
     if refused:
         raise refused[0]
+    warn(recipe, result)
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")

@@ -104,7 +104,7 @@ def test_what_does_not_go_together_is_refused_and_the_rest_stands(
     form: dict[str, Any], fitting: dict[str, Any], words: str
 ) -> None:
     result = evaluator().evaluate(recipe(form, [{**fitting, "id": "odd"}]))
-    (remark,) = result.remarks
+    (remark,) = result.fitting_remarks
     assert remark.refused
     assert remark.entry_id == "odd"
     assert words in remark.error.why

@@ -56,6 +56,12 @@ function formWords(form: Recipe["form"]): string {
   return form.kind;
 }
 
+function formState({ form }: Recipe, figures: Figures | undefined): Pick<StopText, "state" | "tone"> {
+  const refused = figures?.form.remarks?.filter((remark) => remark.refused).length ?? 0;
+  if (refused) return { state: `${refused} not applied`, tone: "wrong" };
+  return { state: formWords(form), tone: "quiet" };
+}
+
 const LIGHT_WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
 
 function describe(props: Props, light: Light | undefined): Record<Stop, StopText> {
@@ -78,8 +84,7 @@ function describe(props: Props, light: Light | undefined): Record<Stop, StopText
     form: {
       name: "Form",
       figure: figures ? size(...formSize(figures)) : "…",
-      state: formWords(recipe.form),
-      tone: "quiet",
+      ...formState(recipe, figures),
     },
     finish: mesh.problem
       ? { name: "Finish", figure: "stale", state: "could not be made", tone: "wrong" }

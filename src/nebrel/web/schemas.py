@@ -121,6 +121,13 @@ class LengthOut(BaseModel):
     text: str
 
 
+class FailureOut(BaseModel):
+    """A correction that could not be applied."""
+
+    index: int
+    error: ErrorDetail
+
+
 class PictureFigures(BaseModel):
     """Figures of the Picture stop."""
 
@@ -130,10 +137,11 @@ class PictureFigures(BaseModel):
     transparent: bool
     notes: list[str]
     failed: int = Field(0, description="corrections that could not be applied")
+    failures: list[FailureOut] = []
 
 
 class RemarkOut(BaseModel):
-    """What is wrong with an entry of the build-up; one that is refused contributes nothing."""
+    """What is wrong with an entry or a fitting; one that is refused contributes nothing."""
 
     entry_id: str
     refused: bool
@@ -165,6 +173,7 @@ class FormFigures(BaseModel):
     wide_mm: float
     tall_mm: float
     lift_mm: float = Field(0, description="raised by this from where its map puts it")
+    remarks: list[RemarkOut] = Field([], description="on fittings")
 
 
 class MeshFigures(BaseModel):
@@ -219,13 +228,6 @@ class ViewIn(CorrectedIn):
         "a white picture; or the picture as it was brought in, in the frame of the result",
     )
     longest: int = Field(1400, ge=64, le=4096)
-
-
-class FailureOut(BaseModel):
-    """A correction that could not be applied."""
-
-    index: int
-    error: ErrorDetail
 
 
 class CorrectedOut(BaseModel):

@@ -55,7 +55,7 @@ export function FittingList({ recipe, figures, edit }: Props) {
   const setList = (change: (list: Fitting[]) => Fitting[], label: string, resting: boolean) =>
     edit((now) => ({ ...now, fittings: change(now.fittings ?? []) }), label, resting);
   const refused = new Map<string, ErrorDetail>(
-    figures?.heights.remarks?.filter((remark) => remark.refused).map(({ entry_id, error }) => [entry_id, error]),
+    figures?.form.remarks?.filter((remark) => remark.refused).map(({ entry_id, error }) => [entry_id, error]),
   );
 
   function add(kind: Kind) {

@@ -57,6 +57,7 @@ class Evaluation:
     mesh: Mesh
     report: MeshReport
     remarks: tuple[Remark, ...] = ()
+    fitting_remarks: tuple[Remark, ...] = ()
     islands: tuple[Island, ...] = ()
     relief: Relief | None = None
     lift_mm: float = 0.0
@@ -73,18 +74,15 @@ class Evaluation:
                 "transparent": self.tones.alpha is not None,
                 "notes": list(self.tones.notes),
                 "failed": len(self.tones.failures),
+                "failures": [
+                    {"index": failure.index, "error": failure.error.as_dict()}
+                    for failure in self.tones.failures
+                ],
             },
             "heights": {
                 "lowest_mm": round(self.range_mm[0], 4),
                 "highest_mm": round(self.range_mm[1], 4),
-                "remarks": [
-                    {
-                        "entry_id": remark.entry_id,
-                        "refused": remark.refused,
-                        "error": remark.error.as_dict(),
-                    }
-                    for remark in self.remarks
-                ],
+                "remarks": [_plain(remark) for remark in self.remarks],
                 "islands": [
                     {"area_mm2": round(island.area_mm2, 3), "box_mm": island.box_mm}
                     for island in self.islands
@@ -95,9 +93,36 @@ class Evaluation:
                 "wide_mm": self.heights.wide_mm,
                 "tall_mm": self.heights.tall_mm,
                 "lift_mm": round(self.lift_mm, 5),
+                "remarks": [_plain(remark) for remark in self.fitting_remarks],
             },
             "mesh": self.report.as_dict(),
         }
+
+
+def _plain(remark: Remark) -> dict[str, Any]:
+    return {
+        "entry_id": remark.entry_id,
+        "refused": remark.refused,
+        "error": remark.error.as_dict(),
+    }
+
+
+def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
+    """What was not done as the recipe says, or will hardly print: a sentence each."""
+    steps = recipe.picture.corrections
+    found = [
+        f"correction {failure.index + 1} ({steps[failure.index].kind.replace('_', ' ')}) was "
+        f"not applied: {failure.error}"
+        for failure in result.tones.failures
+    ]
+    named: dict[str, Any] = {entry.id: entry for entry in recipe.heights.build_up}
+    named |= {fitting.id: fitting for fitting in recipe.fittings}
+    for remark in (*result.remarks, *result.fitting_remarks):
+        step = named.get(remark.entry_id)
+        whose = "" if step is None else f"{step.name or step.kind} "
+        did = "was not made: " if remark.refused else "may not print: "
+        found.append(f"{whose}{did if whose else ''}{remark.error}")
+    return found
 
 
 def shown_glb(recipe: Recipe, result: Evaluation) -> bytes:

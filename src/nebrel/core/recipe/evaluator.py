@@ -159,11 +159,10 @@ class Evaluator:
             relief = turned.relief
             tell(0.6, "making the solid")
             fitted = fit_out(recipe, relief)
-            remarks = (*remarks, *fitted.remarks)
             make = self._solid(relief, recipe, quality, keys, fitted, tell)
             built, report = self._run("solid", keys.solid, make)
         low, high = range_mm(recipe, tones, relief)
-        remarks = (*remarks, *doubts(recipe, low, high))
+        remarks = (*remarks, *doubts(recipe, relief, low, high))
         form = recipe.form.kind
         return Evaluation(
             keys.solid,
@@ -175,6 +174,7 @@ class Evaluator:
             built.mesh,
             report,
             remarks,
+            fitted.remarks,
             turned.islands,
             relief,
             built.lift_mm,

@@ -36,16 +36,22 @@ class Step(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-def named(steps: list[AnyStep]) -> list[AnyStep]:
-    """The same steps, those without an id (or with one that is taken) given one."""
-    taken: set[str] = set()
+def named(steps: list[AnyStep], taken: set[str] | None = None, kind: str = "step") -> list[AnyStep]:
+    """The same steps, those without an id (or with one that is taken) given one.
+
+    Parameters
+    ----------
+    taken : ids that are in use elsewhere; those of the steps are added to it
+    kind : what ids that are given begin with
+    """
+    taken = set() if taken is None else taken
     found = []
     for number, step in enumerate(steps, 1):
         own = getattr(step, "id", "")
-        name, more = own or f"step-{number}", 1
+        name, more = own or f"{kind}-{number}", 1
         while name in taken:
             more += 1
-            name = f"step-{number}-{more}"
+            name = f"{kind}-{number}-{more}"
         taken.add(name)
         found.append(step if name == own else step.model_copy(update={"id": name}))
     return found
@@ -64,11 +70,6 @@ class PictureStep(Step):
         Field(description="of the picture as it was brought in, before corrections"),
     ] = Length(mm=100.0)
     corrections: Annotated[list[Correction], Field(max_length=MOST_CORRECTIONS)] = []
-
-    @field_validator("corrections")
-    @classmethod
-    def _told_apart(cls, steps: list[Correction]) -> list[Correction]:
-        return named(steps)
 
 
 class TonePin(Step):
@@ -223,10 +224,18 @@ class Recipe(Step):
     finish: FinishStep = FinishStep()
     light: LightStep = LightStep()
 
-    @field_validator("fittings")
-    @classmethod
-    def _told_apart(cls, fittings: list[Fitting]) -> list[Fitting]:
-        return named(fittings)
+    @model_validator(mode="after")
+    def _told_apart(self) -> Recipe:
+        """No two steps of a recipe have the same id, whatever list they are in."""
+        taken = {entry.id for entry in self.heights.build_up}
+        fittings = named(self.fittings, taken, "fitting")
+        corrections = named(self.picture.corrections, taken, "correction")
+        if fittings != self.fittings:
+            object.__setattr__(self, "fittings", fittings)
+        if corrections != self.picture.corrections:
+            picture = self.picture.model_copy(update={"corrections": corrections})
+            object.__setattr__(self, "picture", picture)
+        return self
 
 
 def default_recipe(

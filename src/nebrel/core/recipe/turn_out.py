@@ -55,7 +55,7 @@ def _negative(relief: Relief) -> Relief:
     return replace(relief, negative_mm=relief.top_mm + relief.backing_mm)
 
 
-def doubts(recipe: Recipe, low_mm: float, high_mm: float) -> list[Remark]:
+def doubts(recipe: Recipe, relief: Relief, low_mm: float, high_mm: float) -> list[Remark]:
     """What of the heights as a whole will hardly print."""
     printer = recipe.printer
     found = []
@@ -79,7 +79,7 @@ def doubts(recipe: Recipe, low_mm: float, high_mm: float) -> list[Remark]:
                 f"The nearest that prints is {printer.layer_mm:g} mm",
             )
         )
-    size = max(recipe.picture.side.mm, 0)
+    size = max(relief.field.wide_mm, relief.field.tall_mm)
     if size < 2 * printer.line_mm:
         found.append(
             InvalidValue(
