@@ -15,6 +15,10 @@ from nebrel.web.errors import respond
 _LOOPBACK = {"localhost", "127.0.0.1", "::1"}
 _MOST_OTHER = 8_000_000  # of a body that brings no file
 _STALL_S = 30.0
+# Of what is refused, so much is taken in and thrown away: who is cut off while sending sees a
+# broken connection instead of the answer.
+_DRAINED = 64_000_000
+_DRAIN_S = 3.0
 
 # Scripts, styles and pictures come from here alone. Styles of single elements are allowed, as
 # parts of the front end place things with them; blobs are pictures and meshes on the screen.
@@ -95,6 +99,7 @@ class Guard:
                 await send(message)
 
         if refusal is not None:
+            await _drain(receive)
             await respond(refusal)(scope, receive, shielded)
             return
         seen, over = 0, False
@@ -109,7 +114,7 @@ class Guard:
                 refused.append(_stalled(self._stall))
                 raise _Refused(refused[0]) from None
             seen += len(message.get("body", b""))
-            over = not message.get("more_body", False)
+            over = not message.get("more_body", False)  # or its sender left
             if seen > most:
                 refused.append(_too_large(most))
                 raise _Refused(refused[0])
@@ -123,7 +128,9 @@ class Guard:
         if refused and not begun:
             answer = respond(refused[0])
             answer.headers["Connection"] = "close"
-            refusal, refused = refused[0], []
+            refused = []
+            if not over:
+                await _drain(receive)
             await answer(scope, receive, shielded)
 
     def _foreign(self, headers: Headers, path: str) -> NebrelError | None:
@@ -136,6 +143,19 @@ class Guard:
         if path.startswith("/api/") and site not in ("same-origin", "none"):
             return _refused("request", "another site asks for it")
         return None
+
+
+async def _drain(receive: Receive) -> None:
+    left = _DRAINED
+    try:
+        async with asyncio.timeout(_DRAIN_S):
+            while left > 0:
+                message = await receive()
+                if not message.get("more_body", False):
+                    return
+                left -= len(message.get("body", b""))
+    except TimeoutError:
+        return
 
 
 def _name(host: str) -> str:

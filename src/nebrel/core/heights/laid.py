@@ -6,14 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField
 from nebrel.core.heights.profiles import ProfileKind, drop_mm, profile_share
+from nebrel.core.outline.raster import fill, inwards_px
 from nebrel.core.outline.shapes import Loops, bounds, inside, moved
-from nebrel.core.picture.masks import signed_distance
 
 Rule = Literal["replace", "add", "highest", "lowest", "cut"]
 Points = NDArray[np.floating[Any]]
@@ -140,7 +139,7 @@ def join_over(
             np.column_stack([loop[:, 0] / pitch_x - left, rows - 1 - loop[:, 1] / pitch_y - up])
             for loop in entry.loops
         ]
-        near = _fill(pixels, down - up, right - left) >= 0.5
+        near = fill(pixels, down - up, right - left)
         y, x = np.nonzero(near)
         if not len(x):
             continue
@@ -195,22 +194,21 @@ def shape_edge(
     span = float((high - low).max())
     fine = (reach_mm if reach_mm > 0 else span / 4) / _FINE_PX
     pitch = max(fine, coarse_mm, span / _MOST_PX)
-    cover, x, y = draw_cover(loops, pitch)
-    inwards = signed_distance(cover) * np.float32(pitch)
+    inwards, x, y = measure_inwards(loops, pitch)
     share = profile_share(inwards, kind, reach_mm, softness)
     height = abs(top_mm - base_mm)
     fall = drop_mm(kind, reach_mm, height) * (1 - share)
     return Patch((top_mm - np.sign(top_mm - base_mm) * fall).astype(np.float32), x, y, pitch)
 
 
-def draw_cover(
+def measure_inwards(
     loops: Loops, pitch_mm: float, around: Loops | None = None
 ) -> tuple[Floats, float, float]:
-    """Loops as a soft mask, and where its lower left pixel is, mm.
+    """Distance from an outline on a grid, mm, positive inside; and its lower left pixel, mm.
 
     Parameters
     ----------
-    around : the mask is to hold all of these, with two pixels more on every side
+    around : the grid is to hold all of these, with two pixels more on every side
     """
     low, high = bounds(around or loops)
     x, y = (float(value) for value in low - 2 * pitch_mm)
@@ -219,17 +217,4 @@ def draw_cover(
         np.column_stack([(loop[:, 0] - x) / pitch_mm, rows - 1 - (loop[:, 1] - y) / pitch_mm])
         for loop in loops
     ]
-    return _fill(pixels, rows, cols), x, y
-
-
-def _fill(loops: Sequence[Points], rows: int, cols: int) -> Floats:
-    """Loops in pixels, filled by the even-odd rule: how much of each pixel they cover."""
-    # Drawn four times as fine, then averaged; the filler takes 1/256 of a pixel.
-    finer, shift = (4, 8) if rows * cols < 4_000_000 else (2, 8)
-    drawn = np.zeros((rows * finer, cols * finer), np.uint8)
-    fixed = [
-        np.round((loop * finer + (finer - 1) / 2) * 2**shift).astype(np.int32) for loop in loops
-    ]
-    cv2.fillPoly(drawn, fixed, 255, shift=shift)
-    soft = cv2.resize(drawn, (cols, rows), interpolation=cv2.INTER_AREA)
-    return (soft / np.float32(255)).astype(np.float32)
+    return inwards_px(pixels, rows, cols) * np.float32(pitch_mm), x, y

@@ -14,7 +14,8 @@ from nebrel.core.picture.tone import to_displayed, to_linear
 
 _FINE = 65_536
 # Shares of all pixels that may lie outside the automatic levels.
-_CLEAN_SHARE, _NOISY_SHARE = 2e-5, 2e-4
+_CLEAN_SHARE, _NOISY_SHARE, _CALM_SHARE = 2e-5, 5e-5, 2e-4
+_BINS, _ROUNDS = 512, 150
 
 
 def level(values: Floats, black: float, white: float, middle: float = 1.0) -> Floats:
@@ -35,9 +36,9 @@ def level(values: Floats, black: float, white: float, middle: float = 1.0) -> Fl
 def find_levels(tone: Floats) -> tuple[float, float]:
     """Black and white point of a picture, as tones.
 
-    A small share of the pixels is cut off at either end as stray. Noise spreads a flat
-    black or white around its true tone and would push both points outwards, so they are
-    looked for in a calmed copy, and an end that is a flat area gets the middle of that area.
+    A small share of the pixels is cut off at either end as stray. Noise pushes both points
+    outwards, so its part is taken out of the histogram first; an end that is a flat area gets
+    the middle of that area, looked for in a calmed copy.
 
     Parameters
     ----------
@@ -50,19 +51,42 @@ def find_levels(tone: Floats) -> tuple[float, float]:
     calm = cv2.medianBlur(np.ascontiguousarray(tone), 5)
     calm = cv2.blur(calm, (3, 3))
     values = np.sort(_sampled(calm))
-    low = _end(values, _NOISY_SHARE, 0.3 * sigma)
-    high = -_end(-values[::-1], _NOISY_SHARE, 0.3 * sigma)
-    return _apart(low, high)
+    low, high = _without_noise(tone, sigma)
+    flat_low = _flat_end(values, 0.3 * sigma)
+    flat_high = _flat_end(-values[::-1], 0.3 * sigma)
+    return _apart(low if flat_low is None else flat_low, high if flat_high is None else -flat_high)
 
 
-def _end(values: Floats, share: float, spread: float) -> float:
-    """The low end of sorted values; the middle of the flat area there, if there is one."""
-    low = float(values[int(share * (values.size - 1))])
+def _flat_end(values: Floats, spread: float) -> float | None:
+    """The middle of the flat area at the low end of sorted values; None without one."""
+    low = float(values[int(_CALM_SHARE * (values.size - 1))])
     first, second = np.searchsorted(values, (low + 4 * spread, low + 8 * spread))
     # A flat area is a heap with little beyond it; a ramp goes on as it began.
     if first > 0.004 * values.size and second - first < 0.5 * first:
         return float(np.median(values[:first]))
-    return low
+    return None
+
+
+def _without_noise(tone: Floats, sigma: float) -> tuple[float, float]:
+    """Ends of the tones that, with noise of that deviation, make the histogram there is.
+
+    Source: Richardson (1972) and Lucy (1974), on the histogram; what noise pushed beyond 0 or
+    1 was clipped to them.
+    """
+    from scipy.special import ndtr
+
+    share = histogram(tone, _BINS)
+    edges = np.linspace(0, 1, _BINS + 1)
+    middles, uppers = (edges[1:] + edges[:-1]) / 2, edges[1:]
+    edges[0], edges[-1] = -np.inf, np.inf
+    below = ndtr((edges[:, None] - middles) / sigma)
+    spread = below[1:] - below[:-1]  # from the true bin, across, to the seen one, down
+    found = np.full(_BINS, 1 / _BINS)
+    for _ in range(_ROUNDS):
+        found *= spread.T @ (share / np.maximum(spread @ found, 1e-300))
+    summed = np.cumsum(found)
+    low, high = np.interp((_NOISY_SHARE, summed[-1] - _NOISY_SHARE), summed, uppers)
+    return float(low), float(high)
 
 
 def histogram(tone: Floats, bins: int = 128) -> NDArray[np.float64]:

@@ -123,7 +123,7 @@ def resize(work: Working, cols: int, rows: int) -> Working:
     alpha = None if work.alpha is None else resample(work.alpha, rows, cols)
     scale_x, scale_y = (cols - 1) / (work.cols - 1), (rows - 1) / (work.rows - 1)
     matrix = np.diag([scale_x, scale_y, 1.0])
-    return work.moved(resample(work.pixels, rows, cols), alpha, matrix, 1 / scale_x)
+    return work.moved(resample(_bled(work), rows, cols), alpha, matrix, 1 / scale_x)
 
 
 def enlarge(work: Working, factor: float, method: Literal["photograph", "lines"]) -> Working:
@@ -142,7 +142,7 @@ def enlarge(work: Working, factor: float, method: Literal["photograph", "lines"]
     grown = resize(work, cols, rows)
     if method == "photograph":
         return grown
-    pixels = work.pixels if work.pixels.ndim == 2 else work.tone
+    pixels = _bled(work) if work.pixels.ndim == 2 else work.having(_bled(work), work.alpha).tone
     alpha = None if work.alpha is None else enlarge_lines(work.alpha, rows, cols)
     return grown.having(enlarge_lines(pixels, rows, cols), alpha)
 
@@ -186,6 +186,27 @@ def extend(work: Working, left: int, top: int, right: int, bottom: int, tone: fl
     pixels = cv2.copyMakeBorder(work.pixels, *rim, value=[tone] * 3)
     alpha = None if work.alpha is None else cv2.copyMakeBorder(work.alpha, *rim, value=1.0)
     return work.moved(pixels, alpha, _shift(left, top))
+
+
+def _bled(work: Working) -> Floats:
+    """Pixels whose clear neighbours, 2 px around what is seen, show its colour: no halo comes in.
+
+    Whatever colour a clear pixel was saved with, nobody has seen it.
+    """
+    if work.alpha is None:
+        return work.pixels
+    pixels, seen = work.pixels, (work.alpha > 0).astype(np.float32)
+    for _ in range(2):
+        if seen.all():
+            break
+        weight = cv2.boxFilter(seen, -1, (3, 3), normalize=False)
+        mask = seen if pixels.ndim == 2 else seen[..., None]
+        summed = cv2.boxFilter(pixels * mask, -1, (3, 3), normalize=False)
+        fresh = (seen == 0) & (weight > 0)
+        pixels = pixels.copy()
+        pixels[fresh] = summed[fresh] / (weight[fresh] if pixels.ndim == 2 else weight[fresh, None])
+        seen = np.maximum(seen, fresh.astype(np.float32))
+    return np.asarray(pixels, np.float32)
 
 
 def _quarter(values: Floats) -> Floats:

@@ -377,9 +377,7 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
         own_tone = fine if tones == "dark" else 1 - fine
         covered = np.where(cv2.dilate(where.astype(np.uint8), disc(3)) > 0, own_tone, 1)
         narrow = thinnest(covered.astype(np.float32), "dark")
-        # On the refined copy the half pixel that it allows for is not needed.
-        width = (narrow - (0.5 if scale > 1 else 0)) / scale * work.pitch_mm
-        width = min(width, printing.line_mm)
+        width = min(narrow / scale * work.pitch_mm, printing.line_mm)
         by = round(2 * printing.line_mm - width, 3)
         small = where if scale == 1 else cv2.resize(
             where.astype(np.uint8), (cols, rows), interpolation=cv2.INTER_AREA

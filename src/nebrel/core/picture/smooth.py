@@ -9,6 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
+from nebrel.core.picture.resample import reduce_to, resample
+
+_WIDE_PX = 64
 
 Method = Literal["gaussian", "median", "edge_keeping"]
 
@@ -27,7 +30,7 @@ def smooth(values: Floats, radius_px: float, method: Method, keep: float = 0.1) 
     if method == "gaussian":
         return cv2.GaussianBlur(values, (0, 0), radius_px / 2)
     if method == "median":
-        return median(values, max(1, round(radius_px)))
+        return _wide_median(values, radius_px)
     if values.ndim == 3:
         return np.dstack([guided(values[..., i], radius_px, keep) for i in range(3)])
     return guided(values, radius_px, keep)
@@ -59,6 +62,17 @@ def guided(values: Floats, radius_px: float, keep: float, guide: Floats | None =
         slope = (mean(guide * values) - mean_guide * mean_values) / (spread + epsilon)
         offset = mean_values - slope * mean_guide
     return mean(slope) * guide + mean(offset)
+
+
+def _wide_median(values: Floats, radius_px: float) -> Floats:
+    """Median within a radius; one over `_WIDE_PX` is taken on a copy reduced to that."""
+    # A window wider than the picture would only count its edges over and over.
+    rows, cols = values.shape[:2]
+    radius = max(1, min(round(radius_px), max(rows, cols) // 2))
+    if radius <= _WIDE_PX:
+        return median(values, radius)
+    small = reduce_to(values, round((max(rows, cols) - 1) * _WIDE_PX / radius) + 1)
+    return resample(median(small, _WIDE_PX), rows, cols)
 
 
 def median(values: Floats, radius_px: int) -> Floats:

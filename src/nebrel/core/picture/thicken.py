@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
-from nebrel.core.picture.masks import signed_distance
+from nebrel.core.data import Floats, Picture
+from nebrel.core.picture.tone import read_tone
 
 
 def thicken(tone: Floats, tones: Literal["dark", "light"], by_px: float) -> Floats:
@@ -18,23 +19,30 @@ def thicken(tone: Floats, tones: Literal["dark", "light"], by_px: float) -> Floa
     Parameters
     ----------
     tone : (rows, cols) or (rows, cols, 3) float32
-    by_px : change of a line's width; parts of a pixel are reached by blending two discs
+    by_px : change of a line's width
+
+    The darkest (or lightest) within a disc around each pixel. Between pixels tones are
+    interpolated, so that the outline moves by parts of a pixel as well.
     """
-    grows_dark = (tones == "dark") == (by_px > 0)
     radius = abs(by_px) / 2
-    under = int(radius)
-    part = np.float32(radius - under)
-    below = _spread(tone, under, grows_dark)
-    if part < 1e-3:
-        return below
-    return below * (1 - part) + _spread(tone, under + 1, grows_dark) * part
-
-
-def _spread(tone: Floats, radius: int, dark: bool) -> Floats:
-    if radius == 0:
+    if radius < 1e-3:
         return tone
-    operation = cv2.erode if dark else cv2.dilate
-    return operation(tone, disc(2 * radius + 1), borderType=cv2.BORDER_REPLICATE)
+    dark = (tones == "dark") == (by_px > 0)
+    darker, pick = (cv2.erode, cv2.min) if dark else (cv2.dilate, cv2.max)
+    reach = int(radius)
+    y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1]
+    whole = (x * x + y * y <= radius * radius).astype(np.uint8)
+    found = darker(tone, whole, borderType=cv2.BORDER_REPLICATE)
+    # The rim of the disc, in as many directions as keep it round to a twentieth of a pixel.
+    turns = 8 * math.ceil(math.pi / math.acos(1 - min(1.0, 0.05 / radius)) / 8)
+    size = tone.shape[1::-1]
+    for angle in np.arange(turns) * (2 * math.pi / turns):
+        matrix = np.array([[1, 0, radius * math.cos(angle)], [0, 1, radius * math.sin(angle)]])
+        moved = cv2.warpAffine(
+            tone, matrix, size, flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+        )
+        found = pick(found, moved)
+    return np.asarray(found, np.float32)
 
 
 def disc(diameter: int) -> NDArray[np.uint8]:
@@ -46,16 +54,89 @@ def disc(diameter: int) -> NDArray[np.uint8]:
     return (x * x + y * y <= (diameter / 2) ** 2).astype(np.uint8)
 
 
-def thinnest(tone: Floats, tones: Literal["dark", "light"]) -> float:
-    """Width of the thinnest dark (or light) lines, px, to about half a pixel.
+def thicken_to(tone: Floats, tones: Literal["dark", "light"], width_px: float) -> Floats | None:
+    """Widen lines by just enough for the thinnest to be of a width; None when there are none.
 
-    Twice the distance from a line's middle to its edge, the 5th percentile over all middles;
-    infinite when there is no line.
+    Parameters
+    ----------
+    tone : (rows, cols) or (rows, cols, 3) float32
+    width_px : that the thinnest line is to measure
     """
-    distance = np.maximum(signed_distance(1 - tone if tones == "dark" else tone), 0)
-    highest = cv2.dilate(distance, np.ones((3, 3), np.uint8))
-    middle = (distance >= highest - 0.05) & (distance > 0.2)
-    if not middle.any():
+    narrow = thinnest(read_tone(Picture(tone)), tones)
+    if math.isinf(narrow):
+        return None
+    return thicken(tone, tones, max(0.0, width_px - narrow))
+
+
+def thinnest(tone: Floats, tones: Literal["dark", "light"]) -> float:
+    """Width of the thinnest dark (or light) lines, px, to about a tenth of a pixel if soft.
+
+    The 5th percentile over the middles of all lines; infinite when there is no line. The
+    middle lies between two pixels: the distances of both to the edge, and the step from one
+    to the other, make up the width across the line; and more than that in other directions.
+    """
+    lines = 1 - tone if tones == "dark" else tone
+    y, x = np.nonzero(lines >= 0.5)
+    if len(y) == 0:
         return float("inf")
-    # A line of an even number of pixels has its true middle between two of them.
-    return float(np.quantile(distance[middle], 0.05)) * 2 + 0.5
+    box = np.s_[max(0, y.min() - 2) : y.max() + 3, max(0, x.min() - 2) : x.max() + 3]
+    distance = _fine_distance(np.ascontiguousarray(lines[box]))
+    highest = cv2.dilate(distance, np.ones((3, 3), np.uint8))
+    middle = (distance >= highest - 0.05) & (distance >= 0)
+    framed = np.pad(distance, 1, mode="edge")
+    y, x = np.nonzero(middle)
+    width = np.full(len(y), np.inf, np.float32)
+    for down, right in ((0, 1), (1, 0), (1, 1), (1, -1)):
+        ends = (framed[y + 1 + down, x + 1 + right], framed[y + 1 - down, x + 1 - right])
+        width = np.minimum(width, np.maximum(*ends) + np.float32(math.hypot(down, right)))
+    return float(np.quantile(distance[middle] + width, 0.05))
+
+
+def _fine_distance(cover: Floats) -> Floats:
+    """As `signed_distance`, but from where in its pixels the outline runs.
+
+    Source: Gustavson and Strand, Anti-aliased Euclidean distance transform, 2011.
+    """
+    inside = cover >= 0.5
+    border = cv2.morphologyEx(inside.astype(np.uint8), cv2.MORPH_GRADIENT, disc(3)) > 0
+    soft = border & (cover > 0.02) & (cover < 0.98)
+    near = np.clip(cover, 0, 1) - np.float32(0.5)
+    near[soft] = _within_pixel(cover, soft)
+    # Through pixels of the other side, whose own distance may be more than they can say, or
+    # through soft ones of the same side: the nearer is right.
+    within = np.minimum(_away(~inside, near, 1), _away(inside & soft, near, 1))
+    outside = np.maximum(_away(inside, near, -1), _away(~inside & soft, near, -1))
+    return np.where(soft, near, np.where(inside, within, outside)).astype(np.float32)
+
+
+def _within_pixel(cover: Floats, where: NDArray[np.bool_]) -> Floats:
+    """Distance from the middles of pixels to a straight line that leaves them so covered, px."""
+    slope_x = cv2.Scharr(cover, cv2.CV_32F, 1, 0)[where]
+    slope_y = cv2.Scharr(cover, cv2.CV_32F, 0, 1)[where]
+    length = np.maximum(np.hypot(slope_x, slope_y), 1e-9)
+    across, along = np.abs(slope_x) / length, np.abs(slope_y) / length
+    steep, flat = np.maximum(across, along), np.minimum(across, along)
+    flat = np.where(steep < 0.5, 0, flat)  # no slope at all
+    steep = np.where(steep < 0.5, 1, steep)
+    share = cover[where]
+    least = np.minimum(share, 1 - share)  # of the side of the line that has less
+    corner = (steep + flat) / 2 - np.sqrt(2 * steep * flat * least)
+    middle = (0.5 - least) * steep
+    away = np.where(least < flat / steep / 2, corner, middle)
+    return np.asarray(np.copysign(away, share - 0.5), np.float32)
+
+
+def _away(targets: NDArray[np.bool_], near: Floats, side: int) -> Floats:
+    """Distance to the nearest target pixel and on by its own, signed as the side is."""
+    if not targets.any():
+        return np.full(near.shape, np.float32(side * sum(near.shape)))
+    _, label = cv2.distanceTransformWithLabels(
+        (~targets).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    y, x = np.nonzero(targets)
+    place = np.zeros((3, int(label.max()) + 1), np.float32)
+    place[:, label[y, x]] = x, y, near[y, x]
+    rows, cols = near.shape
+    across = place[0][label] - np.arange(cols, dtype=np.float32)
+    down = place[1][label] - np.arange(rows, dtype=np.float32)[:, None]
+    return side * cv2.magnitude(across, down) + place[2][label]

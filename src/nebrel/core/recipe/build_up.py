@@ -74,7 +74,7 @@ class Star(_Part):
 
 
 class Line(_Part):
-    """A straight line with round ends."""
+    """A straight line with round ends, which its length includes."""
 
     kind: Literal["line"] = "line"
     wide: Size = Length(mm=40.0)

@@ -17,7 +17,7 @@ from nebrel.core.picture.background import even_out, find_background
 from nebrel.core.picture.read_from import over_tone, read_from
 from nebrel.core.picture.smooth import add_local_contrast, despeckle, smooth
 from nebrel.core.picture.strokes import draw_strokes
-from nebrel.core.picture.thicken import thicken, thinnest
+from nebrel.core.picture.thicken import thicken, thicken_to
 from nebrel.core.picture.working import Working
 from nebrel.core.recipe import corrections as c
 
@@ -62,8 +62,10 @@ def _crop(work: Working, step: c.Crop, _: PictureSource) -> Working:
     assert step.box is not None
     scale = work.density
     left, top = round(step.box.x * scale), round(step.box.y * scale)
-    cols, rows = max(2, round(step.box.wide * scale)), max(2, round(step.box.tall * scale))
-    if scale < 1:  # rounding alone must not push a draft's box outside
+    cols, rows = round(step.box.wide * scale), round(step.box.tall * scale)
+    if scale < 1:  # rounding alone must not push a draft's box outside, nor leave nothing of it
+        cols = max(cols, min(2, round(step.box.wide)))
+        rows = max(rows, min(2, round(step.box.tall)))
         left, cols = _nudge(left, cols, work.cols)
         top, rows = _nudge(top, rows, work.rows)
     return reframe.crop(work, left, top, cols, rows)
@@ -192,15 +194,12 @@ def _despeckle(work: Working, step: c.Despeckle, _: PictureSource) -> Working:
 
 
 def _thicken(work: Working, step: c.Thicken, _: PictureSource) -> Working:
-    by = work.px(step.by.mm)
-    if step.at_least is not None:
-        narrow = thinnest(work.tone, step.tones)
-        if math.isinf(narrow):
-            raise InvalidValue(
-                "thicken", f"there are no {step.tones} lines", "Choose the other tones"
-            )
-        by = max(0.0, work.px(step.at_least.mm) - narrow)
-    return work.shown(thicken(work.pixels, step.tones, by))
+    if step.at_least is None:
+        return work.shown(thicken(work.pixels, step.tones, work.px(step.by.mm)))
+    found = thicken_to(work.pixels, step.tones, work.px(step.at_least.mm))
+    if found is None:
+        raise InvalidValue("thicken", f"there are no {step.tones} lines", "Choose the other tones")
+    return work.shown(found)
 
 
 def _isolate(work: Working, step: c.Isolate, _: PictureSource) -> Working:

@@ -11,13 +11,12 @@ import numpy as np
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
-from nebrel.core.heights.laid import Laid, Patch, draw_cover, shape_edge
+from nebrel.core.heights.laid import Laid, Patch, measure_inwards, shape_edge
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.shapes import Loops, moved
 from nebrel.core.outline.trace import trace
-from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.recipe.build_up import (
     Ellipse,
@@ -159,7 +158,7 @@ def shape_loops(shape: Any) -> Loops:
         return shapes.star(shape.wide.mm, shape.points, shape.inner)
     if isinstance(shape, Line):
         thick = shape.tall.mm
-        return shapes.rectangle(shape.wide.mm + thick, thick, thick / 2)
+        return shapes.rectangle(shape.wide.mm, thick, thick / 2)
     assert isinstance(shape, Ring)
     return shapes.ring(shape.wide.mm, shape.band.mm)
 
@@ -242,9 +241,8 @@ def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
 def _across(
     entry: FrameEntry, loops: Loops, opening: Loops, base: float, top: float, pitch: float
 ) -> Patch:
-    hole, x, y = draw_cover(opening, pitch, around=[*loops, *opening])
-    outwards = -signed_distance(hole) * np.float32(pitch)
-    share = np.clip(outwards / np.float32(entry.wide.mm), 0, 1)
+    inwards, x, y = measure_inwards(opening, pitch, around=[*loops, *opening])
+    share = np.clip(-inwards / np.float32(entry.wide.mm), 0, 1)
     if entry.section == "chamfered":
         rise = np.clip(share * 2, 0, 1)
     elif entry.section == "rounded":

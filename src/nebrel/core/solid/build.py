@@ -20,7 +20,7 @@ from nebrel.core.solid.fit import FlatFit, RingFit, join_flat, join_ring
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
 
 _BENT_SHARE = 0.6  # of the tolerance; bending takes the rest
-_OVERLAPS_MM = (0.02, 0.05, 0.013, 0.1, 0.03, 0.2)
+_OVERLAPS_MM = (0.02, 0.05, 0.2)
 
 FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
 

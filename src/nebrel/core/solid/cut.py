@@ -11,9 +11,12 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.plateaus import Plateau
+from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.outline.trace import trace_mm
+
+_HAIR_MM = 2e-4  # above what single precision rounds at 1 m, below what any machine makes
 
 
 def to_manifold(mesh: Mesh) -> Any:
@@ -43,7 +46,8 @@ def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     """A solid of the boolean kernel as a mesh that stays closed in a file, and its figures.
 
     Edges so short that their ends fall together in single precision are taken out,
-    moving the surface by a fifth of the tolerance at most.
+    moving the surface by a fifth of the tolerance at most. Where two parts touch at a point
+    or along an edge, which a file cannot tell from one part, each draws back by a hair.
 
     Raises
     ------
@@ -52,18 +56,55 @@ def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     for share, decimals in ((0.02, 5), (0.05, 5), (0.05, 4), (0.1, 4), (0.2, 5)):
         mesh = solid.simplify(tolerance_mm * share).to_mesh()
         vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
-        # On a grid of 10 or 100 nm: readers of a file join what lies closer together.
-        snapped = np.round(vertices.astype(np.float64), decimals).astype(np.float32) + np.float32(0)
-        first, name = unique_rows(snapped)
-        faces = name[np.asarray(mesh.tri_verts, np.int64)]
-        kept = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
-        found = Mesh(snapped[first], _without_films(kept).astype(np.int32))
+        triangles = np.asarray(mesh.tri_verts, np.int64)
+        found = _snapped(vertices, triangles, decimals)
         report = measure(found)
+        if not report.manifold:
+            found = _snapped(_tidied(vertices, triangles, decimals), triangles, decimals)
+            report = measure(found)
         if report.manifold:
             return found, report
     raise NotSolid(
-        "piece", "it has edges too short for a file", "Allow a larger tolerance, or a larger size"
+        "piece",
+        "it has edges too short for a file, and stays so with seams and edges moved a little",
+        "Choose another width, or smooth the heights",
     )
+
+
+def _on_grid(vertices: Floats, decimals: int) -> Floats:
+    """Vertices on a grid of 10 or 100 nm: readers of a file join what lies closer together."""
+    rounded: Floats = np.round(vertices.astype(np.float64), decimals).astype(np.float32)
+    return rounded + np.float32(0)
+
+
+def _snapped(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Mesh:
+    snapped = _on_grid(vertices, decimals)
+    first, name = unique_rows(snapped)
+    faces = name[triangles]
+    kept = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
+    return Mesh(snapped[first], _without_films(kept).astype(np.int32))
+
+
+def _tidied(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Floats:
+    """Vertices with both ends of the shortest edges together, and all others apart."""
+    start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
+    short = np.linalg.norm(vertices[start] - vertices[end], axis=1) < _HAIR_MM
+    count, part = label_components(len(vertices), start[short], end[short])
+    first = np.zeros(count, np.int64)
+    first[part[::-1]] = np.arange(len(vertices))[::-1]
+    places = vertices[first]
+    # Parts that fall on one another without an edge between them draw back into the solid.
+    _, name = unique_rows(_on_grid(places, decimals))
+    crowded = (np.bincount(name) > 1)[name]
+    corners = vertices[triangles].astype(np.float64)
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    outward = np.zeros((count, 3))
+    for corner in range(3):
+        np.add.at(outward, part[triangles[:, corner]], normals)
+    length = np.maximum(np.linalg.norm(outward, axis=1, keepdims=True), 1e-30)
+    places = places - np.where(crowded[:, None], outward / length * _HAIR_MM, 0)
+    found: Floats = places[part].astype(np.float32)
+    return found
 
 
 def _without_films(faces: NDArray[np.int64]) -> NDArray[np.int64]:
