@@ -326,3 +326,93 @@ def test_build_makes_a_piece_from_its_file(
     path.write_text("{")
     assert "not JSON" in refused(capsys, "build", str(path), "-o", str(out))
     assert "cannot be read" in refused(capsys, "build", str(tmp_path / "no.json"), "-o", str(out))
+
+
+def bundled(path: Path, data: bytes, document: dict[str, object]) -> str:
+    """A piece file with its picture inside."""
+    sha256 = hashlib.sha256(data).hexdigest()
+    document = {**document, "picture": {"sha256": sha256, **document.get("picture", {})}}  # type: ignore[dict-item]
+    path.write_bytes(write_bundle(load_recipe(document), {sha256: data}))
+    return str(path)
+
+
+def test_build_says_what_was_not_made_and_strict_refuses(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out, report = tmp_path / "out.stl", tmp_path / "report.json"
+    letters = {"kind": "text", "id": "name", "text": "A", "height": -9, "name": "Sign"}
+    path = bundled(
+        tmp_path / "piece.json",
+        picture.read_bytes(),
+        {
+            "picture": {
+                "corrections": [{"kind": "invert"}, {"kind": "thicken", "tones": "light"},
+                                {"kind": "crop", "box": {"x": 900, "y": 0, "wide": 9, "tall": 9}}]
+            },
+            "heights": {"backing": 0.05, "build_up": [{"kind": "picture"}, letters]},
+            "fittings": [{"kind": "socket"}],
+        },
+    )  # fmt: skip
+    for flags, code in (([], 0), (["--strict"], 2)):
+        out.unlink(missing_ok=True)
+        try:
+            assert main(["build", path, "-o", str(out), "--report", str(report), *flags]) == code
+        except SystemExit as stop:
+            assert stop.code == code
+        assert out.exists() == (code == 0)
+        lines = capsys.readouterr().err.splitlines()
+        assert len(lines) == 4
+        assert lines[0].startswith("nebrel: correction 3 (crop) was not applied: ")
+        assert "Sign was not made: height: -9 mm on a backing of 0.05 mm" in lines[1]
+        assert "less than one print layer of 0.12 mm" in lines[2]
+        assert lines[3].startswith("nebrel: socket was not made: ")
+        named = json.loads(report.read_text())
+        assert named["picture"]["failures"][0]["index"] == 2
+        assert [r["entry_id"] for r in named["heights"]["remarks"]] == ["name", ""]
+        assert len(named["form"]["remarks"]) == 1
+    sound = bundled(tmp_path / "sound.json", picture.read_bytes(), {})
+    assert main(["build", sound, "-o", str(out), "--strict"]) == 0
+    assert capsys.readouterr().err == ""
+
+
+def test_relief_and_lithophane_say_their_cautions(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = str(tmp_path / "out.stl")
+    assert main(["relief", str(picture), "-o", out, "--backing", "0.05", "--depth", "0.1"]) == 0
+    lines = capsys.readouterr().err.splitlines()
+    assert ["print layer" in line for line in lines] == [True, True]
+    assert main(["relief", str(picture), "-o", out]) == 0
+    assert capsys.readouterr().err == ""
+
+
+def test_a_piece_sized_by_two_marks_is_as_large_as_the_marks_say(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    marks = {"kind": "true_size", "measure": "between", "first": [0, 0], "second": [40, 0]}
+    path = bundled(
+        tmp_path / "piece.json",
+        picture.read_bytes(),
+        {"picture": {"side": 0.5, "corrections": [{**marks, "length": 30}]}},
+    )
+    assert main(["build", path, "-o", str(tmp_path / "out.stl")]) == 0
+    captured = capsys.readouterr()
+    assert captured.err == ""
+    assert "60.000 ×" in captured.out
+
+
+def test_a_reader_that_leaves_early_ends_no_command_in_a_traceback(picture: Path) -> None:
+    command = [sys.executable, "-m", "nebrel", "report", str(picture), "--json"]
+    reading = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    assert reading.stdout is not None and reading.stderr is not None
+    reading.stdout.close()
+    assert "Traceback" not in reading.stderr.read().decode()
+    reading.wait(60)
+
+
+def test_a_missing_folder_is_not_called_a_full_disk(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    line = refused(capsys, "relief", str(picture), "-o", str(tmp_path / "no" / "out.stl"))
+    assert "Free some space" not in line
+    assert "no folder" in line or "does not exist" in line

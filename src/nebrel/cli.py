@@ -347,12 +347,12 @@ def _build(options: argparse.Namespace) -> None:
         say(options.output, measure(mesh))
         return
     result = Evaluator(pictures).evaluate(recipe)
-    if warn(recipe, result) and options.strict:
-        raise SystemExit(_REFUSED)
-    write_stl(result.mesh, options.output)
     if options.report:
         with writing(options.report) as file:
             file.write(json.dumps(result.figures(), indent=1).encode())
+    if warn(recipe, result) and options.strict:
+        raise SystemExit(_REFUSED)
+    write_stl(result.mesh, options.output)
     say(options.output, result.report)
 
 

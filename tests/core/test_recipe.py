@@ -184,3 +184,34 @@ def test_every_correction_of_a_bare_recipe_can_be_told_apart() -> None:
     found = load_recipe(values).picture.corrections
     assert len({step.id for step in found}) == 4 and all(step.id for step in found)
     assert load_recipe(load_recipe(values).model_dump(mode="json")).picture.corrections == found
+
+
+def test_no_two_steps_of_a_recipe_share_an_id() -> None:
+    recipe = load_recipe(
+        {
+            "picture": {"sha256": "0" * 64, "corrections": [{"kind": "invert", "id": "a"}]},
+            "heights": {"build_up": [{"kind": "picture", "id": "a"}, {"kind": "frame", "id": "a"}]},
+            "fittings": [{"kind": "eyelet", "id": "a"}, {"kind": "socket"}],
+        }
+    )
+    steps = (*recipe.picture.corrections, *recipe.heights.build_up, *recipe.fittings)
+    ids = [step.id for step in steps]
+    assert len(set(ids)) == len(ids) == 5
+    assert "" not in ids
+    # What was told apart once stays so: a recipe that is read again is the same.
+    assert load_recipe(recipe.model_dump(mode="json")) == recipe
+
+
+def test_a_move_of_the_line_computes_nothing_when_the_cache_cannot_hold_all_steps() -> None:
+    picture = Picture(np.random.default_rng(1).random((300, 400, 3), np.float32))
+    steps = [{"kind": "levels", "black": 0.1}, {"kind": "smooth", "radius": 1}, {"kind": "invert"}]
+    asked = load_recipe({"picture": {"sha256": SHA, "corrections": steps}})
+    # Room for the last two colour pictures and the heights, not for every step on the way.
+    evaluator = Evaluator(lambda _: picture, cache_bytes=int(2.5 * picture.pixels.nbytes))
+    evaluator.relief(asked)
+    evaluator.correct(asked)
+    before = evaluator.computed.total()
+    for _ in range(3):
+        evaluator.relief(asked)
+        evaluator.correct(asked)
+    assert evaluator.computed.total() == before
