@@ -13,6 +13,7 @@ from nebrel.core.outline.trace import trace
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
+from nebrel.demo.pictures import craters
 from tests.pictures import ramp
 
 
@@ -251,3 +252,20 @@ def test_a_chart_meets_its_pins_and_stays_between_them() -> None:
 def test_pins_in_contradiction_are_refused(heights: dict[str, Any], words: str) -> None:
     with pytest.raises(InvalidValue, match=words):
         make(ramp(), heights=heights)
+
+
+@pytest.mark.parametrize("wide", [100, 300])
+@pytest.mark.parametrize("kind", ["panel", "arc", "tube", "globe", "disc", "dome"])
+def test_a_draft_stays_light_on_every_form(kind: str, wide: float) -> None:
+    tones = Picture(craters(300, 450).astype(np.float32))
+    recipe = load_recipe({"picture": {"sha256": "0" * 64, "side": wide}, "form": {"kind": kind}})
+    draft = Evaluator(lambda _: tones).evaluate(recipe, "draft")
+    assert len(draft.mesh.faces) < 17_500
+    # Light, and still the piece: its size is right to a hundredth.
+    full = draft.report.size_mm
+    wanted = {"arc": None, "dome": None, "panel": (wide, 2 / 3 * wide)}.get(kind)
+    if wanted:
+        assert full[:2] == pytest.approx(wanted, rel=1e-2)
+    if kind in ("tube", "globe"):
+        outer = wide / np.pi + 2 * draft.range_mm[1]
+        assert outer * 0.96 < full[0] < outer * 1.01

@@ -4,6 +4,8 @@ import time
 from pathlib import Path
 from typing import Any
 
+import cv2
+import numpy as np
 import pytest
 import trimesh
 from fastapi.testclient import TestClient
@@ -102,10 +104,41 @@ def test_undo_rename_duplicate_delete_restore(client: TestClient) -> None:
     assert "Tile" in [p["name"] for p in client.get("/api/pieces?query=tile").json()]
 
 
+def shelf_when_made(client: TestClient) -> list[dict[str, Any]]:
+    """The shelf once no card is pending any more."""
+    while True:
+        shelf: list[dict[str, Any]] = client.get("/api/pieces").json()
+        if not any(card["pending"] for card in shelf):
+            return shelf
+        time.sleep(0.05)
+
+
+def test_a_card_shows_the_picture_until_it_is_made(client: TestClient) -> None:
+    piece = bring(client).json()
+    url = f"/api/pieces/{piece['id']}/thumbnail.png"
+    until = client.get(url)
+    assert until.headers["cache-control"] == "no-store"
+    sent = cv2.imdecode(np.frombuffer(until.content, np.uint8), cv2.IMREAD_UNCHANGED)
+    assert sent.shape[:2] == (piece["picture"]["rows"], piece["picture"]["cols"])
+    shelf_when_made(client)
+    made = client.get(url)
+    assert made.content[:4] == b"\x89PNG"
+    assert made.content != until.content
+    assert client.get(url, headers={"If-None-Match": made.headers["etag"]}).status_code == 304
+
+
+def test_a_card_that_cannot_be_made_is_not_tried_for_ever(client: TestClient) -> None:
+    piece = bring(client).json()
+    recipe = piece["recipe"]
+    recipe["heights"] |= {"backing": 0, "depth": 0.1, "negative": True}
+    url = f"/api/pieces/{piece['id']}"
+    assert client.put(f"{url}/recipe", json={"recipe": recipe}).status_code == 200
+    shelf_when_made(client)
+    assert client.get(f"{url}/thumbnail.png").headers["cache-control"] == "no-store"
+
+
 def test_thumbnails_and_pictures(client: TestClient) -> None:
     piece = bring(client).json()
-    image = client.get(f"/api/pieces/{piece['id']}/thumbnail.png")
-    assert image.content[:4] == b"\x89PNG"
     view = client.get(f"/api/pictures/{piece['picture']['sha256']}/view.png")
     assert view.content[:4] == b"\x89PNG"
 

@@ -29,6 +29,10 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
     mutationFn: () => take(api.POST("/api/pieces/{piece_id}/restore", params)),
     ...settled,
   });
+  const undo = useMutation({
+    mutationFn: () => take(api.POST("/api/pieces/{piece_id}/undo", params)),
+    ...settled,
+  });
   const remove = useMutation({
     mutationFn: () => take(api.DELETE("/api/pieces/{piece_id}", params)),
     onError: showError,
@@ -50,18 +54,30 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const line = (
     <div className="piece-line mono quiet">
       <span>
-        {piece.form}, {size(piece.wide_mm, piece.tall_mm)}
+        {piece.form ? `${piece.form}, ${size(piece.wide_mm, piece.tall_mm)}` : "not readable"}
       </span>
       <span>{day(piece.changed)}</span>
     </div>
   );
-  const picture = (
+  const made = piece.pending ? "" : "&made";
+  const picture = piece.trouble ? (
+    <p className="piece-picture piece-trouble">{piece.trouble}</p>
+  ) : (
     <img
       className="piece-picture"
-      src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}`}
+      src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}${made}`}
       alt=""
       loading="lazy"
     />
+  );
+  const opening = (
+    <>
+      {picture}
+      <div className="piece-text">
+        <div className="piece-name">{piece.name}</div>
+        {line}
+      </div>
+    </>
   );
 
   return (
@@ -87,20 +103,24 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
         </>
       ) : (
         <>
-          <Link className="piece-open" to={`/pieces/${piece.id}`}>
-            {picture}
-            <div className="piece-text">
-              <div className="piece-name">{piece.name}</div>
-              {line}
-            </div>
-          </Link>
+          {piece.form ? (
+            <Link className="piece-open" to={`/pieces/${piece.id}`}>
+              {opening}
+            </Link>
+          ) : (
+            opening
+          )}
           <Dropdown className="piece-menu" align="end">
             <Dropdown.Toggle variant="link" aria-label={`More for ${piece.name}`}>
               <MoreDots />
             </Dropdown.Toggle>
             <Dropdown.Menu>
               <Dropdown.Item onClick={() => setNaming(true)}>Rename</Dropdown.Item>
-              <Dropdown.Item onClick={() => duplicate.mutate()}>Duplicate</Dropdown.Item>
+              {piece.form ? (
+                <Dropdown.Item onClick={() => duplicate.mutate()}>Duplicate</Dropdown.Item>
+              ) : (
+                <Dropdown.Item onClick={() => undo.mutate()}>Undo its last change</Dropdown.Item>
+              )}
               <Dropdown.Item onClick={() => remove.mutate()}>Delete</Dropdown.Item>
             </Dropdown.Menu>
           </Dropdown>

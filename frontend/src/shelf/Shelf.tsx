@@ -23,6 +23,8 @@ export function Shelf() {
     queryKey: ["pieces", wanted],
     queryFn: () => take(api.GET("/api/pieces", { params: { query: { query: wanted } } })),
     placeholderData: (before) => before,
+    // Until all cards are made: these come one after another.
+    refetchInterval: (query) => (query.state.data?.some((piece) => piece.pending) ? 800 : false),
   });
 
   const bring = useMutation({

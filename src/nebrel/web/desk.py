@@ -17,7 +17,6 @@ from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
 
 from nebrel.core.errors import NebrelError, NotFound
-from nebrel.core.formats.files import writing
 from nebrel.core.formats.png import encode_png
 from nebrel.core.picture.report import Finding, Printing
 from nebrel.core.recipe.evaluation import Corrected, shown_glb
@@ -27,6 +26,7 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card
 from nebrel.web import work
+from nebrel.web.cards import Cards
 from nebrel.web.jobs import Job, JobBoard, finished
 from nebrel.web.schemas import Figures
 
@@ -52,11 +52,19 @@ class Desk:
         # Apart from the drafts, so that a piece follows while its picture is worked on.
         self.screens = Evaluator(store.load_picture, cache_bytes=300_000_000)
         self.originals = Evaluator(store.load_picture, cache_bytes=700_000_000)
+        self.cards = Cards(store.load_picture, store.cache)
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self.prune()
+        for piece in store.pieces():
+            self.card_pending(piece)
+
+    def card_pending(self, piece: Card) -> bool:
+        """Whether the card of a piece is still being made; has it made when it is not there."""
+        return piece.recipe is not None and not piece.trouble and self.cards.want(piece.recipe)
 
     def close(self) -> None:
         """End the workers and let go of the database."""
+        self.cards.close()
         self.jobs.close()
         self.store.close()
 
@@ -110,18 +118,6 @@ class Desk:
             job = self.jobs.start(f"{name}:{key}", piece_id, work.export, document, name, key)
             await finished(job)
             await self.prune_soon()
-        return path
-
-    def thumbnail(self, recipe: Recipe) -> Path:
-        """A rendered PNG of the recipe, made first when it is not there."""
-        path = self.store.cache / f"{self.drafts.key_of(recipe, 'draft')}.png"
-        if not path.exists():
-            from nebrel.core.mesh.render import render
-
-            standing = recipe.form.kind in ("arc", "tube", "globe")
-            image = render(self.drafts.evaluate(recipe, "draft").mesh, standing=standing)
-            with writing(path, "card") as file:
-                file.write(image)
         return path
 
     def size_of(self, piece: Card) -> tuple[float, float] | None:

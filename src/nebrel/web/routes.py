@@ -30,6 +30,7 @@ from nebrel.web.schemas import (
 )
 from nebrel.web.work import PRODUCTS
 
+_CARD_PX = 640
 _GLB = "model/gltf-binary"
 _STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
@@ -53,7 +54,10 @@ def length(body: LengthIn) -> LengthOut:
 @heavy
 def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
     """The shelf, newest change first."""
-    return [PieceCard.of(piece, desk.size_of(piece)) for piece in desk.store.pieces(query)]
+    return [
+        PieceCard.of(piece, desk.size_of(piece), desk.card_pending(piece))
+        for piece in desk.store.pieces(query)
+    ]
 
 
 @router.post("/pieces", status_code=201)
@@ -219,13 +223,18 @@ def export_recipe(desk: OnDesk, piece_id: str) -> Response:
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
 @heavy
 def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
-    """The picture on a card."""
+    """The picture on a card: the rendered piece; until that is made, what it is made from."""
     recipe = desk.store.piece(piece_id).recipe
-    key = desk.drafts.key_of(recipe, "draft")
+    path = desk.cards.path(recipe)
+    if path is None:
+        desk.cards.want(recipe)
+        data = display_bytes(desk.store.load_picture(recipe.picture.sha256), _CARD_PX)
+        return Response(data, media_type="image/png", headers={"Cache-Control": "no-store"})
+    key = desk.cards.key_of(recipe)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
     if _known(request, key):
         return Response(status_code=304, headers=headers)
-    return FileResponse(desk.thumbnail(recipe), media_type="image/png", headers=headers)
+    return FileResponse(path, media_type="image/png", headers=headers)
 
 
 @router.get("/pictures/{sha256}")

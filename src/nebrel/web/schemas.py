@@ -48,11 +48,17 @@ class PieceCard(BaseModel):
     wide_mm: float
     tall_mm: float
     trouble: str = Field("", description="why it cannot be opened or shown, and what to do")
+    pending: bool = Field(False, description="its rendered card is still being made")
 
     @classmethod
-    def of(cls, piece: Piece | Card, size_mm: tuple[float, float] | None = None) -> PieceCard:
+    def of(
+        cls,
+        piece: Piece | Card,
+        size_mm: tuple[float, float] | None = None,
+        pending: bool = False,
+    ) -> PieceCard:
         """From the store's own; `size_mm` when corrections changed it."""
-        return cls(**_card(piece, size_mm))
+        return cls(**_card(piece, size_mm), pending=pending)
 
 
 class PieceOut(PieceCard):

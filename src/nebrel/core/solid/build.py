@@ -118,9 +118,10 @@ def build(
         pole = (field.tall_mm, max(0.2, float(heights.mean())))
     # Where the halves of a tube meet, their surfaces differ by less than the tolerance, and
     # now and then leave splinters that no file can hold; another seam leaves others.
+    most = most_triangles if settle else None
     for overlap in _OVERLAPS_MM if bent.around else (0.0,):
         try:
-            laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap)
+            laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap, most)
             for ring in rings:
                 laid = join_ring(laid, ring)
             lift = -float(laid.bounding_box()[2])
