@@ -36,6 +36,7 @@ export function PieceScene({ shown, proxy, look, glow, onScale }: Props) {
   const { kind } = shown.figures.form;
   // What stands upright is lit and first seen from the front.
   const standing = kind === "arc" || kind === "tube" || kind === "globe";
+  const beforeLamp = look === "lit";
   return (
     <>
       <hemisphereLight args={["#fffaf0", "#c4b7a4", 1.05]} />
@@ -59,7 +60,7 @@ export function PieceScene({ shown, proxy, look, glow, onScale }: Props) {
         />
       )}
       <Shadow box={box} />
-      <Rulers box={box} />
+      <Rulers box={box} ink={beforeLamp ? "#E9DFD0" : "#5A535F"} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
   );
@@ -136,7 +137,7 @@ function Shadow({ box }: { box: Box3 }) {
 }
 
 /** Rulers in mm on the table edge, along the front and the right side. */
-function Rulers({ box }: { box: Box3 }) {
+function Rulers({ box, ink }: { box: Box3; ink: string }) {
   const { x: wide, y: tall } = box.getSize(new Vector3());
   const longest = Math.max(wide, tall);
   const power = 10 ** Math.floor(Math.log10(longest / 8));
@@ -154,15 +155,15 @@ function Rulers({ box }: { box: Box3 }) {
   }, [wide, tall, step, gap, longest]);
   return (
     <group position={[box.min.x, box.min.y, 0]}>
-      <Line points={points} segments color="#6B6470" lineWidth={1} />
-      <Label at={[wide / 2, -gap * 2.4, 0]} text={`${mm(wide, 1)} mm`} />
-      <Label at={[wide + gap * 2.7, tall / 2, 0]} text={`${mm(tall, 1)} mm`} />
+      <Line points={points} segments color={ink} lineWidth={1} />
+      <Label at={[wide / 2, -gap * 2.4, 0]} text={`${mm(wide, 1)} mm`} ink={ink} />
+      <Label at={[wide + gap * 2.7, tall / 2, 0]} text={`${mm(tall, 1)} mm`} ink={ink} />
     </group>
   );
 }
 
 /** A short text that always faces the eye, as high as the figures on the rulers. */
-function Label({ at, text }: { at: [number, number, number]; text: string }) {
+function Label({ at, text, ink }: { at: [number, number, number]; text: string; ink: string }) {
   const { texture, aspect } = useMemo(() => {
     const canvas = document.createElement("canvas");
     const font = '44px "Atkinson Hyperlegible Mono Variable", monospace';
@@ -172,10 +173,10 @@ function Label({ at, text }: { at: [number, number, number]; text: string }) {
     canvas.width = Math.ceil(pen.measureText(text).width) + 8;
     canvas.height = 60;
     pen.font = font;
-    pen.fillStyle = "#5a535f";
+    pen.fillStyle = ink;
     pen.fillText(text, 4, 46);
     return { texture: new CanvasTexture(canvas), aspect: canvas.width / canvas.height };
-  }, [text]);
+  }, [text, ink]);
   const height = 0.0135;
   const sprite = useRef<Sprite>(null);
   // Seen edge-on the rulers are a line, and their numbers would lie on the piece.
@@ -203,6 +204,7 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
   const { size, invalidate } = useThree();
   const camera = useThree((state) => state.camera) as PerspectiveCamera;
   const placed = useRef("");
+  const aspect = useRef(1);
   const lastScale = useRef(0);
   const extent = useRef(box);
   useLayoutEffect(() => {
@@ -215,6 +217,7 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
     const asked = `${wish.at} ${kind}`;
     if (placed.current === asked || !controls.current || size.height === 0) return;
     placed.current = asked;
+    aspect.current = size.width / size.height;
     const target = extent.current.getCenter(new Vector3());
     const way = standing && wish.view === "all" ? STANDING : DIRECTIONS[wish.view];
     const eye = new Vector3(...way).normalize();
@@ -231,6 +234,21 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
     controls.current.update();
     invalidate();
   }, [wish, kind, standing, camera, size, invalidate]);
+
+  // In another room the piece takes the same share of it as before.
+  useLayoutEffect(() => {
+    const now = size.width / size.height;
+    if (!controls.current || size.height === 0 || now === aspect.current) return;
+    const target = controls.current.target;
+    const distance = camera.position.distanceTo(target);
+    const eye = camera.position.clone().sub(target).divideScalar(distance);
+    const before = fit(camera, extent.current, target, eye, aspect.current);
+    const wanted = (distance / before) * fit(camera, extent.current, target, eye, now);
+    camera.position.copy(target).addScaledVector(eye, wanted);
+    aspect.current = now;
+    controls.current.update();
+    invalidate();
+  }, [camera, size, invalidate]);
 
   useFrame(() => {
     if (!controls.current) return;
