@@ -6,6 +6,7 @@ import type { OrbitControls as Controls } from "three-stdlib";
 import { mm } from "../shared/format";
 import { type Look, type NamedView, useBench } from "./benchStore";
 import { SectionInSpace } from "./SectionInSpace";
+import "./threeWarnings";
 import type { ShownMesh } from "./usePieceMesh";
 
 const STONE = "#D8CCBB";

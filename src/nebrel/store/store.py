@@ -25,6 +25,7 @@ from nebrel.core.errors import (
 )
 from nebrel.core.formats.files import writing
 from nebrel.core.picture.decode import PictureLimits, decode
+from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.bundle import picture_names
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe, picture_path
@@ -38,6 +39,7 @@ from nebrel.store.workshop import Workshop
 _KEEP_DELETED = timedelta(days=30)
 _KEEP_UNUSED = timedelta(days=1)  # a picture may be brought a while before a recipe names it
 _MOST_REVISIONS = 2000
+_VIEW_PX = 640
 _DIGEST = re.compile(r'"([0-9a-f]{64})"')
 
 # A recipe as it lies in its row: reading the row must not fail because the recipe is damaged.
@@ -150,6 +152,7 @@ class Store:
             _make(path.parent)
             with writing(path, filename, through=True) as file:
                 file.write(data)
+        self._keep_view(sha256, picture)
         with transaction(self._sessions) as session:
             row = session.get(PictureRow, sha256)
             if row is None:
@@ -167,6 +170,18 @@ class Store:
         """Decode a kept picture. Raises NotFound, UnreadableFile."""
         info = self.picture_info(sha256)
         return decode(self._picture_file(info), info.filename)
+
+    def picture_view(self, sha256: str) -> Path:
+        """A small PNG of a kept picture. Raises NotFound, UnreadableFile."""
+        path = self.cache / f"view-{sha256}.png"
+        return path if path.exists() else self._keep_view(sha256, self.load_picture(sha256))
+
+    def _keep_view(self, sha256: str, picture: Picture) -> Path:
+        path = self.cache / f"view-{sha256}.png"
+        if not path.exists():
+            with writing(path, "view") as file:
+                file.write(display_bytes(picture, _VIEW_PX))
+        return path
 
     def picture_bytes(self, sha256: str) -> bytes:
         """The file of a kept picture, as it was brought. Raises NotFound."""

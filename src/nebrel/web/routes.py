@@ -30,7 +30,6 @@ from nebrel.web.schemas import (
 )
 from nebrel.web.work import PRODUCTS
 
-_CARD_PX = 640
 _GLB = "model/gltf-binary"
 _STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
@@ -228,8 +227,8 @@ def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
     path = desk.cards.path(recipe)
     if path is None:
         desk.cards.want(recipe)
-        data = display_bytes(desk.store.load_picture(recipe.picture.sha256), _CARD_PX)
-        return Response(data, media_type="image/png", headers={"Cache-Control": "no-store"})
+        view = desk.store.picture_view(recipe.picture.sha256)
+        return FileResponse(view, media_type="image/png", headers={"Cache-Control": "no-store"})
     key = desk.cards.key_of(recipe)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
     if _known(request, key):
