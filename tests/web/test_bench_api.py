@@ -1,0 +1,201 @@
+"""What the bench asks for while a piece is worked on, through the API, against known answers."""
+
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+import pytest
+import tifffile
+import trimesh
+from fastapi.testclient import TestClient
+
+from tests.pictures import png, ramp
+from tests.web.test_api import bring
+
+
+@pytest.fixture
+def piece(client: TestClient) -> dict[str, Any]:
+    """A ramp of 100 by 50 mm, 1 mm on the left to 4 mm on the right."""
+    recipe = bring(client, png(ramp(101, 201))).json()
+    recipe["recipe"]["heights"] |= {"backing": 1, "depth": 3}
+    found = client.put(f"/api/pieces/{recipe['id']}/recipe", json={"recipe": recipe["recipe"]})
+    return found.json()  # type: ignore[no-any-return]
+
+
+def post(client: TestClient, path: str, piece: dict[str, Any], **more: Any) -> Any:
+    answer = client.post(f"/api/{path}", json={"recipe": piece["recipe"], **more})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def test_a_section_of_a_ramp(client: TestClient, piece: dict[str, Any]) -> None:
+    found = post(client, "section", piece, start=[0.1, 0.5], end=[0.9, 0.5], parts=80)
+    assert found["length_mm"] == pytest.approx(80)
+    assert found["high_mm"][0] == pytest.approx(1.3, abs=0.05)
+    assert found["high_mm"][-1] == pytest.approx(3.7, abs=0.05)
+    assert found["slope_deg"][40] == pytest.approx(math.degrees(math.atan(3 / 100)), abs=0.2)
+    assert found["highest_mm"] == pytest.approx(4, abs=1e-3)
+    # Its line in space runs from one end to the other, on top.
+    assert found["path_mm"][0] == pytest.approx([10, 25, 1.3], abs=0.05)
+    assert found["path_mm"][-1] == pytest.approx([90, 25, 3.7], abs=0.05)
+    assert (found["line_mm"], found["layer_mm"]) == (0.42, 0.12)
+    # By Beer and Lambert, 1 through the backing.
+    attenuation = piece["recipe"]["material"]["attenuation_per_mm"]
+    assert found["light"][40] == pytest.approx(
+        math.exp(-attenuation * (found["high_mm"][40] - 1)), abs=0.01
+    )
+
+
+def test_a_spot_with_and_without_an_entry_above(client: TestClient, piece: dict[str, Any]) -> None:
+    assert post(client, "spot", piece, at=[0.5, 0.5]) == {"height_mm": 2.5, "there": True}
+    assert not post(client, "spot", piece, at=[1.5, 0.5])["there"]
+    disc = {"kind": "ellipse", "wide": 20, "tall": 20}
+    above = {"kind": "shape", "id": "disc", "shape": disc, "height": 2, "rule": "add"}
+    piece["recipe"]["heights"]["build_up"].append(above)
+    assert post(client, "spot", piece, at=[0.5, 0.5])["height_mm"] == pytest.approx(4.5)
+    assert post(client, "spot", piece, at=[0.5, 0.1])["height_mm"] == pytest.approx(2.5)
+    (outline,) = post(client, "outlines", piece)
+    assert outline["entry_id"] == "disc"
+    away = np.array(outline["loops"][0]) - 0.5
+    assert np.hypot(away[:, 0] * 100, away[:, 1] * 50) == pytest.approx(
+        np.full(len(away), 10.0), abs=0.1
+    )
+
+
+def test_an_entry_that_is_refused_has_no_outline(client: TestClient, piece: dict[str, Any]) -> None:
+    low = {"kind": "text", "text": "A", "height": -9}
+    piece["recipe"]["heights"]["build_up"].append(low)
+    assert post(client, "outlines", piece) == []
+
+
+@pytest.mark.parametrize("where", [[math.nan, 0], [math.inf, 0], [1e9, 0], ["x", 0], [0]])
+@pytest.mark.parametrize("path", ["section", "spot"])
+def test_places_that_are_none_are_refused(
+    client: TestClient, piece: dict[str, Any], path: str, where: list[Any]
+) -> None:
+    asked = {"start": where, "end": [1, 1]} if path == "section" else {"at": where}
+    words = repr({"recipe": 0} | asked).replace("'", '"').replace("nan", "NaN")
+    body = words.replace("inf", "Infinity").replace('"recipe": 0', '"recipe": RECIPE')
+    body = body.replace("RECIPE", json.dumps(piece["recipe"]))
+    answer = client.post(f"/api/{path}", content=body, headers={"Content-Type": "application/json"})
+    assert answer.status_code == 422
+    assert answer.json()["error"]["why"]
+
+
+def test_the_tone_chart_and_flat_tones(client: TestClient, piece: dict[str, Any]) -> None:
+    chart = client.post("/api/chart", json={"heights": piece["recipe"]["heights"]}).json()
+    assert chart == pytest.approx([1 + 3 * tone / 255 for tone in range(256)], abs=2e-3)
+    flat = np.repeat([0.0, 0.4, 1.0], 60)[None].repeat(90, 0)
+    flat_piece = bring(client, png(flat.astype(np.float32), 8)).json()
+    found = post(client, "tones", flat_piece)
+    assert found["flat"]
+    assert found["tones"] == pytest.approx([0, 0.4, 1], abs=0.01)
+    four = client.post("/api/tones?count=4", json={"recipe": piece["recipe"]}).json()
+    assert not four["flat"]
+    assert len(four["tones"]) == 4
+    assert four["tones"] == sorted(four["tones"])
+
+
+def test_heights_are_saved_in_mm(client: TestClient, piece: dict[str, Any], tmp_path: Path) -> None:
+    answer = client.get(f"/api/pieces/{piece['id']}/heights.tif")
+    path = tmp_path / "heights.tif"
+    path.write_bytes(answer.content)
+    mm = tifffile.imread(path)
+    assert mm[50, [0, 100, 200]] == pytest.approx([1, 2.5, 4], abs=1e-3)
+    image = client.get(f"/api/pieces/{piece['id']}/heights.png").content
+    tones = cv2.imdecode(np.frombuffer(image, np.uint8), cv2.IMREAD_UNCHANGED)
+    assert tones.dtype == np.uint16
+    assert (np.diff(tones[50].astype(int)) >= 0).all()
+
+
+def test_light_through_a_piece(client: TestClient, piece: dict[str, Any]) -> None:
+    piece["recipe"]["heights"] |= {"mapping": "light", "raised": "dark"}
+    found = post(client, "light", piece)
+    attenuation = piece["recipe"]["material"]["attenuation_per_mm"]
+    assert 0 < found["exact_tone"] < 1
+    assert 0 < found["carried"] <= 1
+    assert max(found["error"].values()) < 0.12  # the darkest third is beyond the material
+    assert found["darkest_tone"] == pytest.approx(
+        1.055 * math.exp(-attenuation * 3) ** (1 / 2.4) - 0.055, abs=0.02
+    )
+    for part in ("lit", "difference"):
+        answer = client.post(
+            "/api/light.png", json={"recipe": piece["recipe"], "part": part, "longest": 200}
+        )
+        shown = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_UNCHANGED)
+        assert max(shown.shape[:2]) <= 201
+    assert client.put(
+        f"/api/pieces/{piece['id']}/recipe", json={"recipe": piece["recipe"]}
+    ).is_success
+    saved = client.get(f"/api/pieces/{piece['id']}/lit.png").content
+    lit = cv2.imdecode(np.frombuffer(saved, np.uint8), cv2.IMREAD_UNCHANGED)
+    row = lit[lit.shape[0] // 2].reshape(lit.shape[1], -1)[:, 0].astype(int)
+    assert row[-1] > row[len(row) // 2] > row[0]
+
+
+def test_parts_that_go_with_a_piece(
+    client: TestClient, piece: dict[str, Any], tmp_path: Path
+) -> None:
+    url = f"/api/pieces/{piece['id']}"
+    assert client.get(f"{url}/part.stl?part=nothing").status_code == 422
+    refused = client.get(f"{url}/part.stl?part=holder")
+    assert refused.status_code == 422  # nothing that it could hold yet
+    assert refused.json()["error"]["remedy"]
+    piece["recipe"]["heights"]["backing"] = 2.5
+    piece["recipe"]["fittings"] = [{"kind": "tabs"}]
+    assert client.put(f"{url}/recipe", json={"recipe": piece["recipe"]}).is_success
+    answer = client.get(f"{url}/part.stl?part=holder")
+    assert answer.status_code == 200, answer.text
+    path = tmp_path / "holder.stl"
+    path.write_bytes(answer.content)
+    assert trimesh.load(path).is_watertight
+
+
+def test_a_wedge_its_photograph_and_what_it_says(client: TestClient, tmp_path: Path) -> None:
+    path = tmp_path / "wedge.stl"
+    path.write_bytes(client.get("/api/wedge.stl?steps=8&thickest=3.2").content)
+    wedge = trimesh.load(path)
+    assert wedge.is_watertight
+    assert wedge.bounds[1][2] == pytest.approx(3.2, abs=1.5)  # and perhaps a frame
+    shot = client.get("/api/practice-photograph.png?steps=8&thickest=3.2&attenuation=1.3")
+    form = {"corners": shot.headers["x-wedge-corners"], "steps": "8", "thickest": "3.2"}
+    file = {"file": ("wedge.png", shot.content, "image/png")}
+    found = client.post("/api/calibrate", files=file, data=form).json()
+    assert found["attenuation_per_mm"] == pytest.approx(1.3, rel=0.05)
+    assert found["r2"] > 0.98
+    bad = client.post("/api/calibrate", files=file, data={**form, "corners": "1,2,3"})
+    assert bad.status_code == 422
+    assert "four" in bad.json()["error"]["why"]
+
+
+@pytest.mark.parametrize("kind", ["printers", "materials"])
+def test_the_workshop_through_the_api(client: TestClient, kind: str) -> None:
+    url = f"/api/workshop/{kind}"
+    before = client.get("/api/workshop").json()[kind]
+    assert before
+    added = client.post(url, json={"name": "The other one"})
+    assert added.status_code == 201
+    own = f"{url}/{added.json()['id']}"
+    changed = client.put(own, json={**added.json(), "name": "Renamed"})
+    assert changed.json()["name"] == "Renamed"
+    assert [k["name"] for k in client.get("/api/workshop").json()[kind]].count("Renamed") == 1
+    assert client.delete(own).status_code == 204
+    assert len(client.get("/api/workshop").json()[kind]) == len(before)
+    assert client.delete(own).status_code == 404
+    assert client.post(f"{own}/restore").json()["name"] == "Renamed"
+    assert client.put(f"{url}/nothing", json=added.json()).status_code == 404
+
+
+def test_a_piece_is_made_with_another_printer(client: TestClient, piece: dict[str, Any]) -> None:
+    piece["recipe"]["heights"]["depth"] = {"mm": 0.84, "text": "2 lines"}
+    printer = {"name": "Wide", "nozzle_mm": 0.8, "line_mm": 0.9, "layer_mm": 0.3}
+    found = post(client, "recipe/at-hand", piece, printer=printer)
+    assert found["printer"]["line_mm"] == 0.9
+    assert found["heights"]["depth"]["mm"] == pytest.approx(1.8)
+    high = {**printer, "layer_mm": 2}
+    refused = client.post("/api/recipe/at-hand", json={"recipe": piece["recipe"], "printer": high})
+    assert refused.status_code == 422
+    assert "0.8 mm" in refused.text
