@@ -5,6 +5,8 @@ STAMPS := .stamps
 FRONT := $(shell find frontend/src frontend/public -type f ! -name schema.ts) frontend/index.html frontend/vite.config.ts
 API := $(shell find src/nebrel -name '*.py')
 PORT ?= 8765
+# Tests of how soon something happens: with nothing else running beside them.
+ALONE := tests/web/test_long_work.py
 
 .PHONY: demo test lint build clean
 
@@ -12,7 +14,8 @@ demo: $(STAMPS)/app build
 	$(BIN)/nebrel serve --demo --data .demo-data --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/chromium lint build
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n 2 --dist worksteal --ignore $(ALONE) --ignore tests/e2e
+	$(BIN)/python -m pytest $(ALONE) tests/e2e
 
 lint: $(STAMPS)/dev $(STAMPS)/types
 	$(BIN)/ruff format --check .

@@ -416,3 +416,16 @@ def test_a_missing_folder_is_not_called_a_full_disk(
     line = refused(capsys, "relief", str(picture), "-o", str(tmp_path / "no" / "out.stl"))
     assert "Free some space" not in line
     assert "no folder" in line or "does not exist" in line
+
+
+def test_a_damaged_tiff_is_refused_in_one_line(tmp_path: Path) -> None:
+    path = tmp_path / "bad.tif"
+    tifffile.imwrite(path, np.zeros((60, 80), np.uint16), compression="zlib")
+    data = bytearray(path.read_bytes())
+    at = data.index(b"\x00\x01\x04\x00\x01\x00")  # the width is one number: now 400 of them
+    data[at + 4 : at + 6] = b"\x90\x01"
+    path.write_bytes(data)
+    command = [sys.executable, "-m", "nebrel", "report", str(path)]
+    ended = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert ended.returncode == 2
+    assert ended.stderr.count("\n") == 1, ended.stderr

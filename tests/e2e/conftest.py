@@ -12,7 +12,7 @@ from pathlib import Path
 from urllib.request import urlopen
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import BrowserContext, ConsoleMessage, Page, expect, sync_playwright
 
 # The machines that run this are shared and slow at times.
 expect.set_options(timeout=25_000)
@@ -27,6 +27,14 @@ FLAGS = [
 ]
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """A browser test may be run once more; the summary names those that needed it."""
+    here = Path(__file__).parent
+    for item in items:
+        if here in item.path.parents:
+            item.add_marker(pytest.mark.flaky(reruns=1))
+
+
 class Server:
     """`nebrel serve` on a free port; can be stopped and started on the same data."""
 
@@ -36,6 +44,7 @@ class Server:
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port = free.getsockname()[1]
+        self.database = folder / "nebrel.db"
         self.url = f"http://127.0.0.1:{self.port}/"
         self.start()
 
@@ -81,11 +90,18 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     running.stop()
 
 
+def _complaint(said: ConsoleMessage) -> list[str]:
+    """What the console should not have said; refusals and the driver have their say there too."""
+    usual = said.text.startswith(("[.WebGL", "Failed to load resource"))
+    return [said.text] if said.type in ("warning", "error") and not usual else []
+
+
 @pytest.fixture
 def page(context: BrowserContext, server: Server) -> Iterator[Page]:
     opened = context.new_page()
     errors: list[str] = []
     opened.on("pageerror", lambda error: errors.append(str(error)))
+    opened.on("console", lambda said: errors.extend(_complaint(said)))
     opened.goto(server.url)
     yield opened
     opened.close()

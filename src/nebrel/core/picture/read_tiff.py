@@ -38,8 +38,14 @@ class TiffHead:
     description: str
 
 
-def _first_page(tiff: Any, name: str) -> Any:
+def _tifffile() -> Any:
+    import tifffile
+
     logging.getLogger("tifffile").setLevel(logging.CRITICAL)  # what is wrong is said by us, once
+    return tifffile
+
+
+def _first_page(tiff: Any, name: str) -> Any:
     page = tiff.pages[0]
     if page.imagedepth > 1 or page.dtype is None:
         raise UnreadableFile(name, "it is not a flat picture of numbers", "Save it as 8 or 16 bits")
@@ -48,8 +54,7 @@ def _first_page(tiff: Any, name: str) -> Any:
 
 def read_head(data: bytes, name: str) -> TiffHead:
     """What the first page says; anything may be raised by a damaged file."""
-    import tifffile
-
+    tifffile = _tifffile()
     with tifffile.TiffFile(io.BytesIO(data)) as tiff:
         page = _first_page(tiff, name)
         samples = 3 if page.photometric == tifffile.PHOTOMETRIC.PALETTE else page.samplesperpixel
@@ -93,8 +98,7 @@ def read_tiff(data: bytes, name: str, orientation: int, scale: HeightsScale | No
     ------
     UnreadableFile, TooLarge; a damaged file may raise anything
     """
-    import tifffile
-
+    tifffile = _tifffile()
     with tifffile.TiffFile(io.BytesIO(data)) as tiff:
         page = _first_page(tiff, name)
         ours = page.compression in tifffile.TIFF.DECOMPRESSORS
