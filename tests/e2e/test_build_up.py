@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.test_first_slice import Drop, bring, trail, type_length
+from tests.e2e.test_first_slice import Drop, bring, once_changed, trail, type_length, view_pixels
 from tests.e2e.test_heights_and_forms import exported, placer, recipe_of, still
 from tests.pictures import png, ramp
 
@@ -165,8 +165,9 @@ def test_the_section_is_seen_closer_marked_and_dragged_on_the_piece(page: Page, 
         re.compile(r"between the marks (49\.9\d?|50(\.\d+)?) mm along, 1\.\d+ mm in height")
     )
     # From above, the line is dragged down over the piece.
+    seen = view_pixels(page)
     page.keyboard.press("Shift+Digit3")
-    page.wait_for_timeout(600)
+    once_changed(page, seen)
     view = page.get_by_label("Piece view").locator("canvas").bounding_box()
     assert view
     middle = (view["x"] + view["width"] / 2, view["y"] + view["height"] / 2)
