@@ -1,5 +1,6 @@
 """Where the forms put things, and back; solids whose parts touch."""
 
+from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
@@ -8,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from nebrel.core.data import Mesh, Picture
+from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.recipe.evaluator import Evaluator
@@ -111,6 +113,38 @@ def test_slivers_are_taken_out_of_a_file() -> None:
     mesh, report = from_manifold(block, 0.01)
     assert measure(merge(mesh)).manifold
     assert report.volume_mm3 == pytest.approx(4000, rel=1e-4)
+
+
+class Stubborn:
+    """Stands for a solid that comes out whole only once edges of some length are taken out."""
+
+    def __init__(self, needed_mm: float) -> None:
+        self.needed_mm = needed_mm
+        self.whole = touching(((4, 4, 2), (0, 0, 0)))
+        self.moved_mm = 0.0
+
+    def simplify(self, moved_mm: float) -> "Stubborn":
+        self.moved_mm = moved_mm
+        return self
+
+    def to_mesh(self) -> Any:
+        mesh = self.whole.to_mesh()
+        if self.moved_mm < self.needed_mm:
+            return SimpleNamespace(
+                vert_properties=mesh.vert_properties, tri_verts=mesh.tri_verts[1:]
+            )
+        return mesh
+
+
+def test_the_remedy_for_short_edges_is_one_that_was_tried() -> None:
+    assert from_manifold(Stubborn(0.002), 0.01)[1].manifold
+    with pytest.raises(NotSolid, match=r"A tolerance of 0.025 mm works"):
+        from_manifold(Stubborn(0.0045), 0.01)
+    with pytest.raises(NotSolid, match=r"A tolerance of 0.05 mm works"):
+        from_manifold(Stubborn(0.009), 0.01)
+    with pytest.raises(NotSolid, match="smooth the heights"):
+        from_manifold(Stubborn(1), 0.01)
+    assert from_manifold(Stubborn(0.0045), 0.025)[1].manifold
 
 
 @pytest.mark.parametrize("soft", [False, True])

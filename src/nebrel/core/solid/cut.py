@@ -16,6 +16,9 @@ from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.outline.trace import trace_mm
 
+# Shares of the tolerance by which short edges are taken out, and decimals of a millimetre that a
+# file keeps apart: the finest first.
+_FINER = ((0.02, 5), (0.05, 5), (0.05, 4), (0.1, 4), (0.2, 5))
 _HAIR_MM = 2e-4  # above what single precision rounds at 1 m, below what any machine makes
 
 
@@ -53,22 +56,30 @@ def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     ------
     NotSolid : it would not be closed any more
     """
-    for share, decimals in ((0.02, 5), (0.05, 5), (0.05, 4), (0.1, 4), (0.2, 5)):
-        mesh = solid.simplify(tolerance_mm * share).to_mesh()
-        vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
-        triangles = np.asarray(mesh.tri_verts, np.int64)
-        found = _snapped(vertices, triangles, decimals)
-        report = measure(found)
-        if not report.manifold:
-            found = _snapped(_tidied(vertices, triangles, decimals), triangles, decimals)
-            report = measure(found)
+    for share, decimals in _FINER:
+        found, report = _for_a_file(solid, tolerance_mm * share, decimals)
         if report.manifold:
             return found, report
-    raise NotSolid(
-        "piece",
-        "it has edges too short for a file, and stays so with seams and edges moved a little",
-        "Choose another width, or smooth the heights",
-    )
+    most = _FINER[-1][0]
+    for times in (2.5, 5):
+        if _for_a_file(solid, tolerance_mm * most * times, 5)[1].manifold:
+            remedy = f"A tolerance of {tolerance_mm * times:g} mm works"
+            break
+    else:
+        remedy = "No tolerance up to five times as large mends it: smooth the heights a little"
+    raise NotSolid("piece", "it has edges too short for a file", remedy)
+
+
+def _for_a_file(solid: Any, moved_mm: float, decimals: int) -> tuple[Mesh, MeshReport]:
+    mesh = solid.simplify(moved_mm).to_mesh()
+    vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
+    triangles = np.asarray(mesh.tri_verts, np.int64)
+    found = _snapped(vertices, triangles, decimals)
+    report = measure(found)
+    if not report.manifold:
+        found = _snapped(_tidied(vertices, triangles, decimals), triangles, decimals)
+        report = measure(found)
+    return found, report
 
 
 def _on_grid(vertices: Floats, decimals: int) -> Floats:
