@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.data import Floats
+from nebrel.core.outline.nearest_edges import nearest_edges
 from nebrel.core.outline.shapes import Points
 
 _STEP_PX = 0.5  # between the places on an outline that distances are looked for from
-_MOST_STEPS = 40
 
 
 def fill(loops: Sequence[Points], rows: int, cols: int) -> NDArray[np.bool_]:
@@ -66,30 +66,9 @@ def inwards_px(loops: Sequence[Points], rows: int, cols: int) -> Floats:
     if not drawn.any():
         return np.where(fill(loops, rows, cols), np.float32(rows + cols), -np.float32(rows + cols))
     at = distance_transform_edt(~drawn, return_distances=False, return_indices=True)
-    edges = owner[at[0], at[1]].ravel()
-    x, y = (found.ravel() for found in np.meshgrid(np.arange(float(cols)), np.arange(float(rows))))
-    away = _to_edge(x, y, start, end, edges)
-    # The pixel an edge was drawn in is not quite its place: from there along the outline, on
-    # either side, as long as it comes nearer.
-    for following in _neighbours([len(loop) for loop in loops]):
-        moving = np.arange(len(away))
-        at_edge = edges.copy()
-        for _ in range(_MOST_STEPS):
-            at_edge[moving] = following[at_edge[moving]]
-            nearer = _to_edge(x[moving], y[moving], start, end, at_edge[moving])
-            closer = nearer <= away[moving]
-            moving = moving[closer]
-            if not len(moving):
-                break
-            away[moving] = nearer[closer]
-            edges[moving] = at_edge[moving]
-    # Midway between two edges the drawn pixels may name the wrong one; a neighbour knows.
-    grid = np.pad(edges.reshape(rows, cols), 1, mode="edge")
-    for side in (grid[:-2, 1:-1], grid[2:, 1:-1], grid[1:-1, :-2], grid[1:-1, 2:]):
-        other = np.flatnonzero(side.ravel() != edges)
-        nearer = _to_edge(x[other], y[other], start, end, side.ravel()[other])
-        away[other] = np.minimum(away[other], nearer)
-    away = np.sqrt(away).reshape(rows, cols)
+    away = nearest_edges(
+        owner[at[0], at[1]], start, end, *_neighbours([len(loop) for loop in loops])
+    )
     return np.where(fill(loops, rows, cols), away, -away).astype(np.float32)
 
 
@@ -110,13 +89,3 @@ def _neighbours(sizes: Sequence[int]) -> tuple[NDArray[np.int64], NDArray[np.int
         after.append(np.roll(own, -1))
         first += size
     return np.concatenate(before), np.concatenate(after)
-
-
-def _to_edge(x: Points, y: Points, start: Points, end: Points, edges: NDArray[np.int64]) -> Points:
-    """Squared distance of places to one straight edge each."""
-    run = end - start
-    length = np.maximum((run * run).sum(axis=1), 1e-18)
-    off_x, off_y = x - start[edges, 0], y - start[edges, 1]
-    run_x, run_y = run[edges, 0], run[edges, 1]
-    share = np.clip((off_x * run_x + off_y * run_y) / length[edges], 0, 1)
-    return np.asarray((off_x - share * run_x) ** 2 + (off_y - share * run_y) ** 2)
