@@ -5,7 +5,11 @@ import { App } from "./App";
 import "./theme/theme.scss";
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } },
+  // The server is mostly on this machine: whether there is a network says nothing about it.
+  defaultOptions: {
+    queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
 });
 
 const root = document.getElementById("root");

@@ -70,6 +70,27 @@ export async function postForBlob(address: string, body: unknown): Promise<Blob>
   return response.blob();
 }
 
+/** Post JSON, get lines of JSON as they come. */
+export async function* postForLines<T>(address: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
+  const response = await takeRaw(
+    fetch(address, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+      signal,
+    }),
+  );
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  let text = "";
+  for (;;) {
+    const { done, value } = (await reader?.read()) ?? { done: true };
+    const lines = (text + (value ?? "")).split("\n");
+    text = lines.pop() ?? "";
+    for (const line of lines) yield JSON.parse(line) as T;
+    if (done) return;
+  }
+}
+
 /** Keep a picture file, to be laid on top of another. */
 export async function addPicture(file: File): Promise<Schemas["PictureOut"]> {
   const form = new FormData();

@@ -1,21 +1,26 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link, useParams } from "react-router";
-import { detailOf } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
+import { askAgain } from "../shared/old";
 import { useUnits } from "../shared/units";
 import { useShortcuts } from "../shared/useShortcuts";
+import { Banner } from "./Banner";
 import { STOPS, useBench } from "./benchStore";
 import { ControlPanel } from "./ControlPanel";
+import { DroppedPicture } from "./DroppedPicture";
 import { ExportSheet } from "./ExportSheet";
 import { Header } from "./Header";
+import { LeaveSheet } from "./LeaveSheet";
 import { PictureView } from "./picture/PictureView";
 import { usePictureStore } from "./picture/pictureStore";
 import { PieceView } from "./PieceView";
 import { SectionStrip } from "./SectionStrip";
 import { Trail } from "./Trail";
+import { Turns } from "./Turns";
 import { usePiece } from "./usePiece";
 import { usePieceMesh } from "./usePieceMesh";
+import { useSmall } from "./useSmall";
 import { ViewSplit } from "./ViewSplit";
 import { Button } from "../shared/Button";
 
@@ -25,7 +30,8 @@ export default function Bench() {
   const open = usePiece(pieceId);
   const mesh = usePieceMesh(open.piece, open.recipe);
   const [exporting, setExporting] = useState(false);
-  const { go, see, look, setLook } = useBench();
+  const { go, see, look, setLook, turn } = useBench();
+  const small = useSmall();
   const { step } = open;
 
   // Tools, marks and zoom belong to one piece.
@@ -39,33 +45,34 @@ export default function Bench() {
     if (printer) useUnits.setState({ line_mm: printer.line_mm, layer_mm: printer.layer_mm });
   }, [printer]);
 
-  useShortcuts(
-    useMemo(
-      () => ({
-        "ctrl+z": () => step("undo"),
-        "ctrl+shift+z": () => step("redo"),
-        "ctrl+y": () => step("redo"),
-        ...Object.fromEntries(STOPS.map((stop, index) => [`Digit${index + 1}`, () => go(stop)])),
-        "shift+Digit1": () => see("front"),
-        "shift+Digit2": () => see("side"),
-        "shift+Digit3": () => see("above"),
-        "shift+Digit0": () => see("all"),
-        l: () => setLook(look === "lines" ? "surface" : "lines"),
-        h: () => setLook(look === "lit" ? "surface" : "lit"),
-        x: () => setExporting(true),
-      }),
-      [step, go, see, look, setLook],
-    ),
-  );
+  useShortcuts({
+    "ctrl+z": () => step("undo"),
+    "ctrl+shift+z": () => step("redo"),
+    "ctrl+y": () => step("redo"),
+    ...Object.fromEntries(STOPS.map((stop, index) => [`Digit${index + 1}`, () => go(stop)])),
+    "shift+Digit1": () => see("front"),
+    "shift+Digit2": () => see("side"),
+    "shift+Digit3": () => see("above"),
+    "shift+Digit0": () => see("all"),
+    l: () => setLook(look === "lines" ? "surface" : "lines"),
+    h: () => setLook(look === "lit" ? "surface" : "lit"),
+    x: () => setExporting(true),
+  });
+  // What could not be brought up to date while the server was away is asked for again.
+  const away = open.trouble !== undefined;
+  useEffect(() => {
+    if (!away) askAgain();
+  }, [away]);
 
   if (open.loading) return <Spinner className="m-4" aria-label="Loading the piece" />;
   if (!open.piece || !open.recipe) {
-    const { why, remedy } = detailOf(open.failure);
+    const { why, remedy } = open.failure ?? {};
     return (
       <EmptyState title="This piece cannot be opened">
         <p>
           {why}. {remedy}.
         </p>
+        <Button onClick={open.again}>Try again</Button>
         <Link to="/">
           <Button variant="plain">To the shelf</Button>
         </Link>
@@ -76,17 +83,20 @@ export default function Bench() {
   const figures = mesh.shown?.figures;
   const resting = recipe === piece.recipe;
   return (
-    <div className="bench">
-      <Header open={open} piece={piece} onExport={() => setExporting(true)} />
+    <div className={small ? `bench small turn-${turn}` : "bench"}>
+      <Header open={open} undoes={piece.undo} redoes={piece.redo} onExport={() => setExporting(true)} />
       <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} />
+      <Banner open={open} />
+      {small && <Turns />}
       <div className="bench-body">
-        <div className="views-and-strip">
+        <main className="views-and-strip">
+          <h1 className="visually-hidden">{open.name}</h1>
           <ViewSplit
-          left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
-          right={<PieceView mesh={mesh} recipe={recipe} resting={resting} problem={open.problem ?? mesh.problem} />}
+            left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
+            right={<PieceView mesh={mesh} recipe={recipe} resting={resting} />}
           />
           <SectionStrip recipe={recipe} resting={resting} />
-        </div>
+        </main>
         <ControlPanel
           piece={piece}
           recipe={recipe}
@@ -99,11 +109,14 @@ export default function Bench() {
       {exporting && (
         <ExportSheet
           piece={piece}
+          name={open.name}
           figures={figures}
           settle={open.settle}
           onClose={() => setExporting(false)}
         />
       )}
+      <DroppedPicture piece={piece} edit={open.edit} />
+      <LeaveSheet open={open} />
     </div>
   );
 }

@@ -1,33 +1,31 @@
 import { useState } from "react";
 import { Modal, Spinner } from "react-bootstrap";
-import { type Figures, type Piece, takeRaw } from "../api/client";
+import { type Figures, type Piece } from "../api/client";
 import { Figure, FigureList } from "../shared/Figure";
 import { count, mm } from "../shared/format";
+import { download, fileName } from "../shared/download";
+import { SaveButton } from "../shared/SaveButton";
 import { showError } from "../shared/notices";
 import { Button } from "../shared/Button";
 
 interface Props {
   piece: Piece;
+  name: string;
   figures: Figures | undefined;
   settle: () => Promise<boolean>;
   onClose: () => void;
 }
 
 /** Says what will be written, then writes it. */
-export function ExportSheet({ piece, figures, settle, onClose }: Props) {
+export function ExportSheet({ piece, name, figures, settle, onClose }: Props) {
   const [busy, setBusy] = useState(false);
   const full = figures?.quality === "full" ? figures : undefined;
 
-  async function download() {
+  async function exportStl() {
     setBusy(true);
     try {
       if (!(await settle())) return;
-      const response = await takeRaw(fetch(`/api/pieces/${piece.id}/export.stl`));
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(await response.blob());
-      link.download = `${piece.name.replace(/[<>:"/\\|?*]/g, "-")}.stl`;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+      await download(`/api/pieces/${piece.id}/export.stl`, `${fileName(name)}.stl`);
       onClose();
     } catch (error) {
       showError(error);
@@ -58,10 +56,10 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <Button variant="plain" onClick={onClose}>
           Not now
         </Button>
-        <a className="btn btn-plain" href={`/api/pieces/${piece.id}/export.json`} download>
+        <SaveButton address={`/api/pieces/${piece.id}/export.json`} settle={settle}>
           Recipe with pictures
-        </a>
-        <Button autoFocus disabled={busy} onClick={() => void download()}>
+        </SaveButton>
+        <Button autoFocus disabled={busy} onClick={() => void exportStl()}>
           {busy && <Spinner size="sm" className="me-2" />}
           Download STL
         </Button>

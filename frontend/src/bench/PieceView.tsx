@@ -1,7 +1,7 @@
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
 import { ProgressBar, Spinner } from "react-bootstrap";
-import type { ErrorDetail, Recipe } from "../api/client";
+import type { Recipe } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
 import { ErrorBoundary } from "../shared/ErrorBoundary";
 import { type Look, type NamedView, useBench } from "./benchStore";
@@ -29,13 +29,12 @@ interface Props {
   mesh: PieceMesh;
   recipe: Recipe;
   resting: boolean;
-  problem: ErrorDetail | undefined;
 }
 
-export function PieceView({ mesh, recipe, resting, problem }: Props) {
+export function PieceView({ mesh, recipe, resting }: Props) {
   const { look, setLook, see, split, setSplit } = useBench();
   const [pxPerMm, setPxPerMm] = useState(0);
-  const { shown, work } = mesh;
+  const { shown, work, problem } = mesh;
   const glow = useGlow(recipe, resting, look);
   return (
     <section className={`view piece-view ${look === "lit" ? "before-lamp" : ""}`} aria-label="Piece view">
@@ -69,12 +68,6 @@ export function PieceView({ mesh, recipe, resting, problem }: Props) {
           {split === 0 ? "both views" : "fill"}
         </button>
       </div>
-      {problem && (
-        <div className="problem" role="alert">
-          <strong>{problem.what}</strong>: {problem.why}. {problem.remedy}.
-          {shown && <span className="quiet"> The piece is shown as it was before.</span>}
-        </div>
-      )}
       {shown ? (
         <ErrorBoundary
           instead={
@@ -93,11 +86,9 @@ export function PieceView({ mesh, recipe, resting, problem }: Props) {
           </Canvas>
         </ErrorBoundary>
       ) : (
-        !problem && (
-          <EmptyState title="Making the piece">
-            <Spinner aria-label="Working" className="mt-3" />
-          </EmptyState>
-        )
+        <EmptyState title={problem ? "The piece could not be made" : "Making the piece"}>
+          {!problem && <Spinner aria-label="Working" className="mt-3" />}
+        </EmptyState>
       )}
       {work && (
         <div className="working" role="status">

@@ -105,8 +105,25 @@ export function SectionProfile(props: Props) {
       ref={host}
       width={room.width}
       height={room.height}
-      role="img"
-      aria-label={`Profile from ${mm(Math.min(...section.low_mm))} to ${mm(Math.max(...section.high_mm))} mm`}
+      className="profile"
+      role="slider"
+      tabIndex={0}
+      aria-label={`Place along the profile, which goes from ${mm(Math.min(...section.low_mm))} to ${mm(Math.max(...section.high_mm))} mm`}
+      aria-valuemin={0}
+      aria-valuemax={Number(mm(whole))}
+      aria-valuenow={Number(mm((along ?? (seen.from + seen.to) / 2) * whole))}
+      aria-valuetext={here === undefined ? "nowhere" : `${mm((along ?? 0) * whole)} mm along, ${mm(here, 3)} mm high`}
+      onKeyDown={(event) => {
+        const ways: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1 };
+        const way = ways[event.key];
+        if (way !== undefined) {
+          const step = ((seen.to - seen.from) / 400) * (event.shiftKey ? 10 : 1);
+          const from = along !== undefined && inSight(along) ? along : (seen.from + seen.to) / 2;
+          props.onAlong(Math.min(seen.to, Math.max(seen.from, from + way * step)));
+        } else if (event.key === "Enter" && along !== undefined) props.onMark(along);
+        else return;
+        event.preventDefault();
+      }}
       onPointerDown={(event) => {
         pressed.current = event.clientX;
       }}

@@ -2,9 +2,12 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, type Recipe, takeAs } from "../api/client";
 import { mm } from "../shared/format";
+import { useOldQuery } from "../shared/old";
 import { useShortcuts } from "../shared/useShortcuts";
 import { type SectionLine, useBench } from "./benchStore";
 import { pictureKey } from "./picture/useCorrected";
+import { useInput } from "./picture/useInput";
+import { SectionNumbers } from "./SectionNumbers";
 import { type Section, SectionProfile, type Stretch } from "./SectionProfile";
 
 const WHOLE: Stretch = { from: 0, to: 1 };
@@ -34,6 +37,8 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
   const [seen, setSeen] = useState(WHOLE);
   const [marks, setMarks] = useState<number[]>([]);
   const [last, setLast] = useState<{ key: string; section: Section }>();
+  const [numbers, setNumbers] = useState(false);
+  const input = useInput(recipe, recipe.picture.corrections.length);
   const [faint, setFaint] = useState<Section>();
 
   useEffect(() => {
@@ -63,6 +68,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
     gcTime: 20_000,
     retry: false,
   });
+  useOldQuery("the section", query);
   const section = query.data?.section;
   const shown = query.data?.seen ?? WHOLE;
   const { isFetching, isPlaceholderData } = query;
@@ -149,6 +155,9 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
             {mm(section.line_mm)} mm lines · {mm(section.layer_mm)} mm layers
           </span>
         )}
+        <button type="button" className="chip" aria-pressed={numbers} onClick={() => setNumbers(!numbers)}>
+          in numbers
+        </button>
         {zoomed && (
           <button type="button" className="chip" onClick={() => setSeen(WHOLE)}>
             all of it
@@ -164,7 +173,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
           {stretched ? "height stretched" : "to scale"}
         </button>
       </div>
-      {query.isError && <p className="section-none">No section: the heights cannot be made as they are.</p>}
+      {numbers && input && <SectionNumbers size={[input.wide_mm, input.tall_mm]} />}
       {section && room.width > 0 && (
         <SectionProfile
           section={section}

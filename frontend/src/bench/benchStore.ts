@@ -2,6 +2,9 @@ import { create } from "zustand";
 
 export const STOPS = ["picture", "heights", "form", "finish", "proof"] as const;
 export type Stop = (typeof STOPS)[number];
+/** The parts of the bench, which take turns in a small window. */
+export const TURNS = ["picture", "piece", "section", "panel"] as const;
+export type Turn = (typeof TURNS)[number];
 export type Look = "surface" | "lines" | "lit" | "difference";
 export type NamedView = "front" | "side" | "above" | "all";
 
@@ -20,6 +23,7 @@ export interface SectionPath {
 interface BenchState {
   stop: Stop;
   look: Look;
+  turn: Turn;
   /** Share of the width that the picture view takes; 0 and 1 hide one of the two. */
   split: number;
   /** Which named view was asked for last; the counter tells two equal wishes apart. */
@@ -45,6 +49,7 @@ interface BenchState {
   setPath: (path: SectionPath) => void;
   go: (stop: Stop) => void;
   setLook: (look: Look) => void;
+  setTurn: (turn: Turn) => void;
   setSplit: (split: number) => void;
   see: (view: NamedView) => void;
 }
@@ -58,9 +63,18 @@ export function nearLine({ start, end }: SectionLine, [u, v]: [number, number]):
   return along >= 0 && along <= 1 && off < 0.02 ? along : undefined;
 }
 
+const STOP_KEY = "nebrel stop";
+
+/** The stop this window was at before a reload. */
+function lastStop(): Stop {
+  const last = sessionStorage.getItem(STOP_KEY);
+  return STOPS.find((stop) => stop === last) ?? "picture";
+}
+
 export const useBench = create<BenchState>((set) => ({
-  stop: "picture",
+  stop: lastStop(),
   look: "surface",
+  turn: "piece",
   split: 0.44,
   wish: { view: "all", at: 0 },
   line: { start: [0, 0.5], end: [1, 0.5] },
@@ -75,8 +89,12 @@ export const useBench = create<BenchState>((set) => ({
   chooseEntry: (entry) => set({ entry }),
   chooseFitting: (fitting) => set({ fitting }),
   setPath: (path) => set({ path }),
-  go: (stop) => set({ stop }),
+  go: (stop) => {
+    sessionStorage.setItem(STOP_KEY, stop);
+    set({ stop });
+  },
   setLook: (look) => set({ look }),
+  setTurn: (turn) => set({ turn }),
   setSplit: (split) => set({ split }),
   see: (view) => set((state) => ({ wish: { view, at: state.wish.at + 1 } })),
 }));

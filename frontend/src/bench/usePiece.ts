@@ -1,171 +1,135 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
-import { api, detailOf, type ErrorDetail, type Piece, type Recipe, takeAs } from "../api/client";
-import { showError } from "../shared/notices";
-import { useHeld } from "./useHeld";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useSyncExternalStore } from "react";
+import type { Piece, Recipe } from "../api/client";
+import { handedOn } from "../shared/handOn";
+import { showRefused, useNotices } from "../shared/notices";
+import { dropRefused, takeTyped, useTypings } from "../shared/typings";
+import { keptInWindow } from "./keeping/keptInWindow";
+import { type Keeping, PieceKeeper } from "./keeping/PieceKeeper";
+import { MOST_LEAVING, pieceServer } from "./keeping/pieceServer";
+import { isHeld, useHeld } from "./useHeld";
 
-/** How long a moving control must rest before its state is kept. */
-const REST_MS = 450;
+/** How often the server is asked whether another window changed the piece. */
+const POLL_MS = 3000;
 
-export type SaveState = "saved" | "saving" | "unsaved";
-
-export interface OpenPiece {
-  piece: Piece | undefined;
+export interface OpenPiece extends Omit<Keeping, "failure"> {
+  failure: Keeping["failure"];
   loading: boolean;
-  failure: unknown;
-  /** The recipe as edited, ahead of the saved one while a control moves. */
-  recipe: Recipe | undefined;
-  saveState: SaveState;
-  /** Why the last change could not be kept; it stays in the fields. */
-  problem: ErrorDetail | undefined;
   edit: (change: (recipe: Recipe) => Recipe, label: string, resting: boolean) => void;
   step: (way: "undo" | "redo") => void;
   rename: (name: string) => void;
-  /** Resolves once everything edited is kept. */
+  /** Takes what is typed and waits until everything is kept; says so where that cannot be. */
   settle: () => Promise<boolean>;
+  again: () => void;
+  takeTheirs: () => void;
+  keepMine: () => void;
+  putBack: () => void;
 }
 
-/** One piece: loaded, edited ahead of the server, kept when it rests, undone and redone. */
+/** They outlive the bench: what it leaves behind goes on to the server. */
+const keepers = new Map<string, PieceKeeper>();
+
+// Windows of one browser tell each other at once; others are heard of by asking.
+const windows = new BroadcastChannel("nebrel pieces");
+
+function keeperOf(pieceId: string, queries: QueryClient): PieceKeeper {
+  const known = keepers.get(pieceId);
+  if (known) return known;
+  for (const [id, keeper] of keepers) if (keeper.idle) keepers.delete(id);
+  let last = "";
+  const made = new PieceKeeper({
+    server: pieceServer(pieceId),
+    kept: keptInWindow(pieceId),
+    held: isHeld,
+    onPiece: (piece: Piece) => {
+      void queries.invalidateQueries({ queryKey: ["pieces"] });
+      const news = `${piece.state} ${piece.name}`;
+      if (last && last !== news) windows.postMessage(pieceId);
+      last = news;
+    },
+    onRefused: showRefused,
+    onSay: (title, text) => useNotices.getState().show({ tone: "plain", title, text }),
+  });
+  keepers.set(pieceId, made);
+  return made;
+}
+
+/** One piece: edited ahead of the server, kept when it rests, undone and redone. */
 export function usePiece(pieceId: string): OpenPiece {
   const queries = useQueryClient();
-  const key = ["piece", pieceId];
-  const query = useQuery({
-    queryKey: key,
-    queryFn: () => takeAs<Piece>(api.GET("/api/pieces/{piece_id}", { params: { path: { piece_id: pieceId } } })),
-  });
-  const [edited, setEdited] = useState<{ recipe: Recipe; label: string }>();
-  const [saveState, setSaveState] = useState<SaveState>("saved");
-  const [problem, setProblem] = useState<ErrorDetail>();
-  const pending = useRef<{ recipe: Recipe; label: string }>(undefined);
-  const timer = useRef<number>(undefined);
-  const saving = useRef<Promise<boolean>>(Promise.resolve(true));
-  const held = useHeld();
-  const piece = query.data;
-  const current = useRef(piece);
-  useEffect(() => {
-    current.current = piece;
-  }, [piece]);
-
-  const keep = useCallback(
-    (fresh: Piece) => {
-      current.current = fresh;
-      queries.setQueryData(["piece", pieceId], fresh);
-      void queries.invalidateQueries({ queryKey: ["pieces"] });
-    },
-    [queries, pieceId],
-  );
-
-  const flush = useCallback((): Promise<boolean> => {
-    window.clearTimeout(timer.current);
-    saving.current = saving.current.then(async () => {
-      const change = pending.current;
-      const base = current.current;
-      if (!change || !base) return true;
-      setSaveState("saving");
-      try {
-        const fresh = await takeAs<Piece>(
-          api.PUT("/api/pieces/{piece_id}/recipe", {
-            params: { path: { piece_id: pieceId } },
-            body: { recipe: change.recipe, label: change.label, base: base.revision },
-            // Reaches the server even when the tab is being closed; browsers allow that
-            // only to small bodies, and many strokes make a large one.
-            keepalive: JSON.stringify(change.recipe).length < 50_000,
-          }),
-        );
-        keep(fresh);
-        setProblem(undefined);
-        if (pending.current === change) {
-          pending.current = undefined;
-          setEdited(undefined);
-          setSaveState("saved");
-        }
-        return true;
-      } catch (error) {
-        setProblem(detailOf(error));
-        setSaveState("unsaved");
-        return false;
-      }
-    });
-    return saving.current;
-  }, [keep, pieceId]);
-
-  const edit = useCallback(
-    (change: (recipe: Recipe) => Recipe, label: string, resting: boolean) => {
-      const before = pending.current?.recipe ?? current.current?.recipe;
-      if (!before) return;
-      // Another number than the one still resting: that one becomes a step of its own.
-      const other = pending.current && pending.current.label !== label;
-      if (other) void flush();
-      pending.current = { recipe: change(before), label };
-      setEdited(pending.current);
-      setSaveState("unsaved");
-      window.clearTimeout(timer.current);
-      // However slowly a held control moves, it is one step.
-      const rest = () => {
-        if (held.current && !resting) timer.current = window.setTimeout(rest, REST_MS);
-        else void flush();
-      };
-      timer.current = window.setTimeout(rest, resting ? 0 : REST_MS);
-    },
-    [flush, held],
-  );
-
-  const step = useCallback(
-    (way: "undo" | "redo") => {
-      void (async () => {
-        if (way === "undo" && pending.current && !(await flush())) {
-          // What could not be kept is what is undone.
-          pending.current = undefined;
-          setEdited(undefined);
-          setProblem(undefined);
-          setSaveState("saved");
-          return;
-        }
-        try {
-          const path = { params: { path: { piece_id: pieceId } } };
-          keep(
-            await takeAs<Piece>(
-              way === "undo"
-                ? api.POST("/api/pieces/{piece_id}/undo", path)
-                : api.POST("/api/pieces/{piece_id}/redo", path),
-            ),
-          );
-        } catch (error) {
-          showError(error);
-        }
-      })();
-    },
-    [flush, keep, pieceId],
-  );
-
-  const rename = useCallback(
-    (name: string) => {
-      takeAs<Piece>(
-        api.PATCH("/api/pieces/{piece_id}", { params: { path: { piece_id: pieceId } }, body: { name } }),
-      ).then(keep, showError);
-    },
-    [keep, pieceId],
-  );
+  const keeper = useMemo(() => keeperOf(pieceId, queries), [pieceId, queries]);
+  const keeping = useSyncExternalStore(keeper.subscribe, keeper.snapshot);
+  useHeld();
 
   useEffect(() => {
-    const leave = () => void flush();
-    window.addEventListener("pagehide", leave);
+    void keeper.load();
+    const ask = () => void (document.visibilityState === "visible" && keeper.poll());
+    const hear = ({ data }: MessageEvent) => void (data === pieceId && keeper.poll());
+    const timer = window.setInterval(ask, POLL_MS);
+    windows.addEventListener("message", hear);
+    window.addEventListener("focus", ask);
+    window.addEventListener("online", ask);
+    window.addEventListener("pagehide", keeper.leave);
     return () => {
-      window.removeEventListener("pagehide", leave);
-      void flush();
+      window.clearInterval(timer);
+      windows.removeEventListener("message", hear);
+      window.removeEventListener("focus", ask);
+      window.removeEventListener("online", ask);
+      window.removeEventListener("pagehide", keeper.leave);
+      void keeper.settle();
     };
-  }, [flush]);
+  }, [keeper, pieceId]);
 
+  // A change that would not get out of a closing window asks first.
+  useEffect(() => {
+    const ask = (event: BeforeUnloadEvent) => {
+      const { pending, save, recipe } = keeper.snapshot();
+      const stuck = save === "away" || save === "overtaken" || JSON.stringify(recipe).length > MOST_LEAVING;
+      if (pending && stuck) event.preventDefault();
+    };
+    window.addEventListener("beforeunload", ask);
+    return () => window.removeEventListener("beforeunload", ask);
+  }, [keeper]);
+
+  const acts = useMemo(() => actsOn(keeper), [keeper]);
+  return { ...keeping, loading: !keeping.piece && !keeping.failure, ...acts };
+}
+
+type Acts = Omit<OpenPiece, keyof Keeping | "loading">;
+
+function actsOn(keeper: PieceKeeper): Acts {
+  async function step(way: "undo" | "redo") {
+    // A number that was refused is what is taken back first.
+    if (way === "undo" && dropRefused()) return;
+    await takeTyped();
+    if (way === "undo" && dropRefused()) return;
+    keeper.step(way);
+  }
+  async function settle() {
+    await takeTyped();
+    const kept = await keeper.settle();
+    const { refused } = useTypings.getState();
+    if (kept && refused.length === 0) return true;
+    useNotices.getState().show({ tone: "error", title: "Not done", text: whyNot(keeper, kept) });
+    return false;
+  }
   return {
-    piece,
-    loading: query.isPending,
-    failure: query.error,
-    recipe: edited?.recipe ?? piece?.recipe,
-    saveState,
-    problem,
-    edit,
-    step,
-    rename,
-    settle: flush,
+    edit: (change, label, resting) => keeper.edit(change, label, resting, handedOn()),
+    step: (way) => void step(way),
+    rename: keeper.rename,
+    settle,
+    again: () => void keeper.again(),
+    takeTheirs: () => void keeper.takeTheirs(),
+    keepMine: () => void keeper.keepMine(),
+    putBack: () => void keeper.putBack(),
   };
+}
+
+/** Why what is shown is not what would be written. */
+function whyNot(keeper: PieceKeeper, kept: boolean): string {
+  const { save, trouble } = keeper.snapshot();
+  if (save === "overtaken") return "The piece was changed in another window. Choose first which change is kept.";
+  if (!kept) return `The last change is not saved yet: ${trouble?.why ?? "the piece is gone"}.`;
+  const places = useTypings.getState().refused.map(({ label }) => `“${label}”`);
+  return `What is typed at ${places.join(", ")} does not work. Correct it, or undo it.`;
 }

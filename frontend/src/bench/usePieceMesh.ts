@@ -12,6 +12,7 @@ import {
   take,
   takeRaw,
 } from "../api/client";
+import { useOld } from "../shared/old";
 
 const POLL_MS = 150;
 /** Work that takes longer than this shows its progress. */
@@ -101,7 +102,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
       }
       drawing.current = false;
     })();
-  }, [recipe]);
+  }, [recipe, round]);
 
   // Full quality: once the kept recipe is the one on the screen.
   const resting = piece !== undefined && recipe === piece.recipe;
@@ -156,6 +157,8 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
     void api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: jobId.current } } });
   }, []);
   const again = useCallback(() => setRound((now) => now + 1), []);
+
+  useOld("the piece", problem, again);
 
   return { shown, proxy, work, problem, cancel, calledOff, again };
 }

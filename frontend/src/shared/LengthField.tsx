@@ -1,15 +1,20 @@
-import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
+import { useId } from "react";
 import { Form } from "react-bootstrap";
 import { api, detailOf, type Length, take } from "../api/client";
+import { FieldRefusal } from "./FieldRefusal";
 import { mm } from "./format";
+import { handOn } from "./handOn";
 import { useUnits } from "./units";
+import { asRefusal, type TypedRefusal, useTyped } from "./useTyped";
 
 interface Props {
   label: string;
   help?: string;
   value: Length;
-  /** Range and step of the slider and the arrow keys, mm; typing may go beyond. */
+  /** What the slider and the arrow keys reach, mm. */
   range: [number, number];
+  /** What may be typed, mm; left out, the core says what works. */
+  limits?: [number, number];
   step: number;
   slider?: boolean;
   /** `resting` is false while a slider still moves. */
@@ -18,74 +23,44 @@ interface Props {
 
 const shown = (value: Length) => value.text ?? `${mm(value.mm, 3)} mm`;
 const typedElsewise = (value: Length) => value.text && !/^[\d.,\s]+(mm)?$/.test(value.text);
+const PLAIN = /^(-?\d*[.,]?\d+)\s*(mm)?$/;
+
+/** A typed length in mm: plain millimetres at once, anything else as the core reads it. */
+async function read(text: string): Promise<Length | TypedRefusal> {
+  const plain = PLAIN.exec(text.trim());
+  if (plain) return { mm: Number(plain[1].replace(",", ".")), text: `${plain[1]} mm` };
+  try {
+    return await take(api.POST("/api/length", { body: { text, ...useUnits.getState() } }));
+  } catch (failure) {
+    return asRefusal(detailOf(failure));
+  }
+}
 
 /** A length: typed with any unit or as a sum, nudged with the arrow keys, or dragged. */
-export function LengthField({ label, help, value, range, step, slider, onChange }: Props) {
+export function LengthField({ label, help, value, range, limits, step, slider, onChange }: Props) {
   const id = useId();
-  const [text, setText] = useState(shown(value));
-  const [refused, setRefused] = useState<string>();
-
-  const outside = shown(value);
-  const typing = useRef(false);
-  // A value that came from elsewhere (undo, another field) clears an old refusal, but never
-  // what is being typed.
-  useEffect(() => {
-    if (typing.current) return;
-    setRefused(undefined);
-    setText(outside);
-  }, [outside]);
-
-  async function commit() {
-    typing.current = false;
-    if (text.trim() === shown(value)) {
-      setRefused(undefined);
-      return;
-    }
-    try {
-      const length = await take(api.POST("/api/length", { body: { text, ...useUnits.getState() } }));
-      setRefused(undefined);
-      const plain = /^[\d.,]+$/.test(length.text);
-      onChange({ mm: length.mm, text: plain ? `${length.text} mm` : length.text }, true);
-    } catch (failure) {
-      const { why, remedy } = detailOf(failure);
-      setRefused(`${why}. ${remedy}.`);
-    }
-  }
-
-  function nudge(event: KeyboardEvent) {
-    if (event.key === "Enter") void commit();
-    if (event.key === "Escape") {
-      typing.current = false;
-      setText(shown(value));
-      setRefused(undefined);
-    }
-    if (event.key !== "ArrowUp" && event.key !== "ArrowDown") return;
-    event.preventDefault();
-    const way = (event.key === "ArrowUp" ? 1 : -1) * step * (event.shiftKey ? 10 : 1);
-    const next = Math.min(range[1], Math.max(range[0], Number((value.mm + way).toFixed(4))));
-    onChange({ mm: next }, false);
-  }
+  const reach = (length: number) => Math.min(range[1], Math.max(range[0], Number(length.toFixed(4))));
+  const { refusal, takeNearest, props } = useTyped<Length>({
+    label,
+    shown: shown(value),
+    read: async (text) => {
+      const found = await read(text);
+      if (!("mm" in found) || !limits || (found.mm >= limits[0] && found.mm <= limits[1])) return found;
+      const nearest = found.mm < limits[0] ? limits[0] : limits[1];
+      return {
+        text: `${mm(found.mm, 3)} mm is outside ${mm(limits[0], 3)} to ${mm(limits[1], 3)} mm; the nearest that works is ${mm(nearest, 3)} mm.`,
+        nearest: `${nearest} mm`,
+      };
+    },
+    give: (length, refused) => handOn({ refused }, () => onChange(length, true)),
+    nudge: (typed, steps) => onChange({ mm: reach((typed?.mm ?? value.mm) + steps * step) }, false),
+  });
 
   return (
     <div className="field">
       <div className="field-row">
         <label htmlFor={id}>{label}</label>
-        <Form.Control
-          id={id}
-          className="length-input mono"
-          value={text}
-          spellCheck={false}
-          autoComplete="off"
-          isInvalid={Boolean(refused)}
-          aria-describedby={`${id}-help`}
-          onFocus={(event) => event.target.select()}
-          onChange={(event) => {
-            typing.current = true;
-            setText(event.target.value);
-          }}
-          onBlur={() => void commit()}
-          onKeyDown={nudge}
-        />
+        <Form.Control id={id} className="length-input mono" aria-describedby={`${id}-help`} {...props} />
       </div>
       {slider && (
         <Form.Range
@@ -98,10 +73,8 @@ export function LengthField({ label, help, value, range, step, slider, onChange 
         />
       )}
       <div id={`${id}-help`}>
-        {refused && <div className="field-error">{refused}</div>}
-        {!refused && typedElsewise(value) && (
-          <div className="field-help mono">= {mm(value.mm, 3)} mm</div>
-        )}
+        <FieldRefusal refusal={refusal} takeNearest={takeNearest} />
+        {!refusal && typedElsewise(value) && <div className="field-help mono">= {mm(value.mm, 3)} mm</div>}
         {help && <div className="field-help">{help}</div>}
       </div>
     </div>

@@ -2,10 +2,12 @@ import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor,
 import { restrictToParentElement, restrictToVerticalAxis } from "@dnd-kit/modifiers";
 import { SortableContext, useSortable, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import type { ErrorDetail } from "../api/client";
+import { afterwards } from "./afterwards";
 import { MoreDots } from "./MoreDots";
+import { NameField } from "./NameField";
 
 export interface ListItem {
   id: string;
@@ -83,6 +85,7 @@ interface RowProps<T extends ListItem> extends Props<T> {
 function Row<T extends ListItem>({ item, index, items, words, open, choose, set, copyOf, rename, move, children }: RowProps<T>) {
   const { name, figure, failure, caution, mark, fixed } = words(item, index);
   const [naming, setNaming] = useState(false);
+  const row = useRef<HTMLLIElement>(null);
   const opened = item.id === open;
   const sortable = useSortable({ id: item.id, disabled: naming });
   const style = { transform: CSS.Translate.toString(sortable.transform), transition: sortable.transition };
@@ -91,7 +94,10 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
   const small = name.toLowerCase();
   return (
     <li
-      ref={sortable.setNodeRef}
+      ref={(node) => {
+        row.current = node;
+        sortable.setNodeRef(node);
+      }}
       style={style}
       className={`ordered-item ${opened ? "open" : ""} ${sortable.isDragging ? "dragged" : ""}`}
       aria-label={name}
@@ -107,22 +113,13 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
           }}
         />
         {naming && rename ? (
-          <Form.Control
-            size="sm"
-            autoFocus
-            defaultValue={name}
-            aria-label={`Name of ${name}`}
-            maxLength={60}
-            onFocus={(event) => event.target.select()}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") event.currentTarget.blur();
-              if (event.key === "Escape") setNaming(false);
-              event.stopPropagation();
-            }}
-            onBlur={(event) => {
-              const typed = event.target.value.trim();
+          <NameField
+            name={name}
+            label={`Name of ${name}`}
+            onDone={(typed) => {
               setNaming(false);
-              if (typed !== name) change((old) => rename(old, typed), `rename ${small}`);
+              afterwards(() => row.current?.querySelector<HTMLElement>(".ordered-open")?.focus());
+              if (typed !== undefined && typed !== name) change((old) => rename(old, typed), `rename ${small}`);
             }}
           />
         ) : (
@@ -165,7 +162,11 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
             </MenuItem>
             <MenuItem
               off={fixed}
-              onClick={() => set((now) => now.filter((old) => old.id !== item.id), `take away ${small}`)}
+              onClick={() => {
+                const list = row.current?.parentElement;
+                set((now) => now.filter((old) => old.id !== item.id), `take away ${small}`);
+                afterwards(() => focusIn(list, index));
+              }}
             >
               Take away
             </MenuItem>
@@ -185,6 +186,13 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
       {opened && <div className="ordered-editor">{children(item, index)}</div>}
     </li>
   );
+}
+
+/** After a row is gone: the one in its place, the last one, or what adds another. */
+function focusIn(list: HTMLElement | null | undefined, index: number) {
+  const rows = list?.querySelectorAll<HTMLElement>(".ordered-open") ?? [];
+  const next = rows[Math.min(index, rows.length - 1)] ?? list?.parentElement?.querySelector<HTMLElement>(".dropdown-toggle");
+  next?.focus();
 }
 
 function MenuItem({ off = false, onClick, children }: { off?: boolean; onClick: () => void; children: ReactNode }) {

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
-import { useShortcuts } from "./useShortcuts";
+import { keysAreTaken, useShortcuts } from "./useShortcuts";
 
 const KEYS: [string, string][] = [
   ["1 to 5", "go to a stop of the trail"],
@@ -28,7 +28,7 @@ const KEYS: [string, string][] = [
 /** Opens on `?`: every key that does something. */
 export function ShortcutSheet() {
   const [open, setOpen] = useState(false);
-  useShortcuts({ "?": () => setOpen((now) => !now) });
+  useShortcuts({ "?": () => (open ? setOpen(false) : !keysAreTaken() && setOpen(true)) }, true);
   return (
     <Modal show={open} onHide={() => setOpen(false)} centered>
       <Modal.Header closeButton>

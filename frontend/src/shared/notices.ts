@@ -1,5 +1,5 @@
 import { create } from "zustand";
-import { detailOf } from "../api/client";
+import { detailOf, type ErrorDetail } from "../api/client";
 
 export interface Notice {
   id: number;
@@ -27,10 +27,12 @@ export const useNotices = create<Notices>((set) => ({
   drop: (id) => set((state) => ({ list: state.list.filter((notice) => notice.id !== id) })),
 }));
 
-const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+export const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-/** Show an error as what, why and remedy. */
-export function showError(error: unknown) {
-  const { what, why, remedy } = detailOf(error);
-  useNotices.getState().show({ tone: "error", title: what, text: `${sentence(why)}. ${remedy}.` });
+/** Show what was refused, why, and what to do. */
+export function showRefused({ what, why, remedy }: ErrorDetail) {
+  useNotices.getState().show({ tone: "error", title: sentence(what), text: `${sentence(why)}. ${remedy}.` });
 }
+
+/** Show an error of any kind the same way. */
+export const showError = (error: unknown) => showRefused(detailOf(error));

@@ -1,16 +1,28 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { Dropdown, Form } from "react-bootstrap";
+import { useRef, useState } from "react";
+import { Dropdown } from "react-bootstrap";
 import { Link } from "react-router";
 import { api, type PieceCard, take } from "../api/client";
 import { day, size } from "../shared/format";
+import { afterwards } from "../shared/afterwards";
+import { NameField } from "../shared/NameField";
 import { MoreDots } from "../shared/MoreDots";
 import { showError, useNotices } from "../shared/notices";
+
+const list = () => document.querySelector(".cards");
+
+/** The focus on a card: the one of that name, the one at that place, or the way to bring a picture. */
+function focusCard(at: number, name?: string) {
+  const cards = [...document.querySelectorAll<HTMLElement>(".cards .piece-card")];
+  const card = cards.find((other) => other.ariaLabel === name) ?? cards[Math.min(at, cards.length - 1)];
+  (card?.querySelector<HTMLElement>("a, .dropdown-toggle") ?? document.querySelector<HTMLElement>(".drop-area button"))?.focus();
+}
 
 /** One piece on the shelf. */
 export function PieceTile({ piece }: { piece: PieceCard }) {
   const queries = useQueryClient();
   const [naming, setNaming] = useState(false);
+  const card = useRef<HTMLElement>(null);
   const show = useNotices((state) => state.show);
   const params = { params: { path: { piece_id: piece.id } } };
   const refresh = () => queries.invalidateQueries({ queryKey: ["pieces"] });
@@ -27,7 +39,11 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   });
   const restore = useMutation({
     mutationFn: () => take(api.POST("/api/pieces/{piece_id}/restore", params)),
-    ...settled,
+    onError: showError,
+    onSuccess: async () => {
+      await refresh();
+      afterwards(() => focusCard(0, piece.name));
+    },
   });
   const undo = useMutation({
     mutationFn: () => take(api.POST("/api/pieces/{piece_id}/undo", params)),
@@ -36,19 +52,22 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const remove = useMutation({
     mutationFn: () => take(api.DELETE("/api/pieces/{piece_id}", params)),
     onError: showError,
-    onSuccess: () => {
+    onSuccess: async () => {
       show({
         tone: "plain",
         title: `“${piece.name}” was taken off the shelf`,
         action: { label: "Put it back", run: () => restore.mutate() },
       });
-      return refresh();
+      const at = [...(list()?.children ?? [])].findIndex((other) => other === card.current);
+      await refresh();
+      afterwards(() => focusCard(Math.max(0, at)));
     },
   });
 
-  function finishNaming(name: string) {
+  function finishNaming(name: string | undefined) {
     setNaming(false);
-    if (name.trim() && name.trim() !== piece.name) rename.mutate(name);
+    afterwards(() => card.current?.querySelector<HTMLElement>("a, .dropdown-toggle")?.focus());
+    if (name && name !== piece.name) rename.mutate(name);
   }
 
   const line = (
@@ -81,23 +100,12 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   );
 
   return (
-    <article className="piece-card" aria-label={piece.name}>
+    <article ref={card} className="piece-card" aria-label={piece.name}>
       {naming ? (
         <>
           {picture}
           <div className="piece-text">
-            <Form.Control
-              size="sm"
-              autoFocus
-              defaultValue={piece.name}
-              aria-label="Name of the piece"
-              onFocus={(event) => event.target.select()}
-              onBlur={(event) => finishNaming(event.target.value)}
-              onKeyDown={(event) => {
-                if (event.key === "Enter") finishNaming(event.currentTarget.value);
-                if (event.key === "Escape") setNaming(false);
-              }}
-            />
+            <NameField name={piece.name} label="Name of the piece" most={200} onDone={finishNaming} />
             {line}
           </div>
         </>

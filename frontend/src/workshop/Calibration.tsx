@@ -5,6 +5,7 @@ import { Button } from "../shared/Button";
 import { Figure, FigureList } from "../shared/Figure";
 import { mm } from "../shared/format";
 import { showError } from "../shared/notices";
+import { NumberField } from "../shared/NumberField";
 import { WedgePlot } from "./WedgePlot";
 
 type Material = Schemas["Material"];
@@ -87,6 +88,12 @@ export function Calibration({ material, keep, onClose }: Props) {
     }
   }
 
+  // A fit is of the corners, the steps and the thickness it was made with.
+  function mark(next: Spot[]) {
+    setCorners(next);
+    setResult(undefined);
+  }
+
   async function store() {
     if (!result) return;
     try {
@@ -109,11 +116,17 @@ export function Calibration({ material, keep, onClose }: Props) {
         <div className="wedge-row">
           <Form.Group controlId="wedge-steps">
             <Form.Label>Steps</Form.Label>
-            <Form.Control type="number" min={3} max={40} value={steps} onChange={(event) => setSteps(Number(event.target.value))} />
+            <Form.Control type="number" min={3} max={40} value={steps} onChange={(event) => {
+                setSteps(Number(event.target.value));
+                setResult(undefined);
+              }} />
           </Form.Group>
           <Form.Group controlId="wedge-thickest">
             <Form.Label>Thickest, mm</Form.Label>
-            <Form.Control type="number" min={1} max={20} step={0.5} value={thickest} onChange={(event) => setThickest(Number(event.target.value))} />
+            <Form.Control type="number" min={1} max={20} step={0.5} value={thickest} onChange={(event) => {
+                setThickest(Number(event.target.value));
+                setResult(undefined);
+              }} />
           </Form.Group>
           <a className="btn btn-plain" href={`/api/wedge.stl?${query}&material=${encodeURIComponent(material.name)}`} download>
             Wedge as STL
@@ -137,7 +150,25 @@ export function Calibration({ material, keep, onClose }: Props) {
             }}
           />
         </div>
-        {photo && <CornerPicture photo={photo} corners={corners} set={setCorners} />}
+        {photo && <CornerPicture photo={photo} corners={corners} set={mark} />}
+        {photo && (
+          <div className="corner-fields">
+            {corners.flatMap((corner, index) =>
+              (["across", "down"] as const).map((way, axis) => (
+                <NumberField
+                  key={`${NAMES[index]} ${way}`}
+                  label={`${NAMES[index]}, ${way}`}
+                  unit="px"
+                  slider={false}
+                  value={corner[axis]}
+                  range={[0, (axis ? photo.rows : photo.cols) - 1]}
+                  step={1}
+                  onChange={(value) => mark(corners.map((old, i) => (i === index ? (axis ? [old[0], value] : [value, old[1]]) : old)))}
+                />
+              )),
+            )}
+          </div>
+        )}
         {problem && (
           <p className="field-error" role="alert">
             {problem.what}: {problem.why}. {problem.remedy}.
@@ -224,7 +255,8 @@ function CornerPicture({ photo, corners, set }: { photo: Photo; corners: Spot[];
             const step = way[event.key];
             if (!step) return;
             event.preventDefault();
-            move(index, [x + step[0], y + step[1]]);
+            const within = (value: number, most: number) => Math.min(most - 1, Math.max(0, value));
+            move(index, [within(x + step[0], photo.cols), within(y + step[1], photo.rows)]);
           }}
         />
       ))}

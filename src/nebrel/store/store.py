@@ -65,12 +65,19 @@ class PictureInfo:
 
 @dataclass(frozen=True)
 class Piece:
-    """A piece as it stands now."""
+    """A piece as it stands now.
+
+    Attributes
+    ----------
+    state : another one whenever its place in the history or its recipe is another
+    undo, redo : what would be undone and redone, or None
+    """
 
     id: str
     name: str
     changed: datetime
     revision: int
+    state: str
     recipe: Recipe
     undo: str | None
     redo: str | None
@@ -324,34 +331,43 @@ class Store:
     # Revisions
 
     def change(
-        self, piece_id: str, recipe: Recipe, label: str = "", base: int | None = None
+        self,
+        piece_id: str,
+        recipe: Recipe,
+        label: str = "",
+        base: int | None = None,
+        *,
+        state: str | None = None,
+        amend: bool = False,
     ) -> Piece:
         """Keep a new state of the recipe; what could be redone is given up.
 
         Parameters
         ----------
-        base : the revision that the change was made on
+        base, state : the revision, the state, that the change was made on
+        amend : the current revision becomes this one, instead of a new one being made
 
         Raises
         ------
-        Conflict : the piece stands at another revision by now
+        Conflict : the piece stands at another revision or state by now
         NotFound : the piece or a picture of the recipe does not exist
         """
-        document = recipe.model_dump(mode="json")
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
-            if base is not None and base != row.position:
-                raise Conflict(
-                    "piece",
-                    "it was changed in another window",
-                    "Load it again; your last change was not kept",
-                )
+            text = _recipe_text(session, row, row.position)
+            now_there = _read_json(text)
+            document = recipe.model_dump(mode="json")
             _check_pictures(session, recipe)
-            if document == _read_json(_recipe_text(session, row, row.position)):
+            if document == now_there:
                 return _piece(session, row, recipe)
+            _check_state(row, text, base, state)
             own = RevisionRow.piece_id == row.id
             session.execute(delete(RevisionRow).where(own, RevisionRow.number > row.position))
-            row.position += 1
+            if amend and row.position > 1:
+                here = RevisionRow.number == row.position
+                session.execute(delete(RevisionRow).where(own, here))
+            else:
+                row.position += 1
             row.changed = now()
             session.add(_revision_row(row, document, label[:120]))
             far = row.position - _MOST_REVISIONS
@@ -359,17 +375,30 @@ class Store:
             session.flush()
             return _piece(session, row, recipe)
 
-    def undo(self, piece_id: str) -> Piece:
-        """Go back one revision; at the first one nothing happens."""
-        return self._step(piece_id, -1)
+    def state(self, piece_id: str) -> tuple[str, str]:
+        """State and name of a piece, its recipe unread. Raises NotFound."""
+        with reading(self._sessions) as session:
+            row = _get(session, piece_id)
+            return _state(row, _recipe_text(session, row, row.position)), row.name
 
-    def redo(self, piece_id: str) -> Piece:
-        """Go forward one revision; at the last one nothing happens."""
-        return self._step(piece_id, 1)
+    def undo(self, piece_id: str, state: str | None = None) -> Piece:
+        """Go back one revision; at the first one nothing happens.
 
-    def _step(self, piece_id: str, way: int) -> Piece:
+        Parameters
+        ----------
+        state : the one that is to be left; raises Conflict when it is another by now
+        """
+        return self._step(piece_id, -1, state)
+
+    def redo(self, piece_id: str, state: str | None = None) -> Piece:
+        """Go forward one revision; at the last one nothing happens. As `undo`."""
+        return self._step(piece_id, 1, state)
+
+    def _step(self, piece_id: str, way: int, state: str | None) -> Piece:
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
+            if state is not None:
+                _check_state(row, _recipe_text(session, row, row.position), None, state)
             if row.position + way in _labels(session, row):
                 row.position += way
                 row.changed = now()
@@ -459,6 +488,22 @@ def _check_pictures(session: Session, recipe: Recipe) -> None:
         raise NotFound("picture", "it is not in this data folder", "Bring the picture again")
 
 
+def _state(row: PieceRow, text: str | None) -> str:
+    found = hashlib.blake2b(f"{row.position} {text}".encode(), digest_size=12)
+    return found.hexdigest()
+
+
+def _check_state(row: PieceRow, text: str | None, base: int | None, state: str | None) -> None:
+    """Raises Conflict when a piece is not at the revision, or in the state, it is taken to be."""
+    other = base is not None and base != row.position
+    if other or (state is not None and state != _state(row, text)):
+        raise Conflict(
+            "piece",
+            "it was changed in another window",
+            "Load it again; your last change was not kept",
+        )
+
+
 def _recipe_text(session: Session, row: PieceRow, number: int) -> str | None:
     statement = select(_RECIPE).where(RevisionRow.piece_id == row.id, RevisionRow.number == number)
     text: str | None = session.scalar(statement)
@@ -504,8 +549,9 @@ def _revision_row(row: PieceRow, document: dict[str, Any], label: str) -> Revisi
 def _piece(session: Session, row: PieceRow, recipe: Recipe | None = None) -> Piece:
     """A piece with its neighbours in the history; `recipe` when it is at hand already."""
     labels = _labels(session, row)
+    text = _recipe_text(session, row, row.position)
     if recipe is None:
-        recipe = _load(_recipe_text(session, row, row.position), row)
+        recipe = _load(text, row)
     picture = _picture_info(_get_picture(session, recipe.picture.sha256))
     if recipe.picture.filename:
         picture = replace(picture, filename=recipe.picture.filename)
@@ -515,6 +561,7 @@ def _piece(session: Session, row: PieceRow, recipe: Recipe | None = None) -> Pie
         name=row.name,
         changed=row.changed,
         revision=row.position,
+        state=_state(row, text),
         recipe=recipe,
         undo=here or "change" if row.position - 1 in labels else None,
         redo=None if after is None else after or "change",

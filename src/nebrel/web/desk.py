@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import time
 from collections import OrderedDict
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Iterator
 from functools import partial, wraps
 from pathlib import Path
 from typing import Annotated, Literal, ParamSpec, TypeVar
@@ -21,12 +21,13 @@ from nebrel.core.formats.png import encode_png
 from nebrel.core.picture.report import Finding, Printing
 from nebrel.core.recipe.evaluation import Corrected, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator, recipe_key
-from nebrel.core.recipe.judge import judge
+from nebrel.core.recipe.judge import judge_each
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card
 from nebrel.web import work
 from nebrel.web.cards import Cards
+from nebrel.web.decoded import Decoded
 from nebrel.web.jobs import Job, JobBoard, finished
 from nebrel.web.schemas import Figures
 
@@ -48,10 +49,12 @@ class Desk:
         self.computing = anyio.CapacityLimiter(_COMPUTING)
         self._pruned = time.monotonic()
         self.jobs = JobBoard(store.folder)
-        self.drafts = Evaluator(store.load_picture, cache_bytes=300_000_000)
+        # All three are asked about a piece at the same time; its picture is decoded once.
+        load = Decoded(store.load_picture)
+        self.drafts = Evaluator(load, cache_bytes=300_000_000)
         # Apart from the drafts, so that a piece follows while its picture is worked on.
-        self.screens = Evaluator(store.load_picture, cache_bytes=300_000_000)
-        self.originals = Evaluator(store.load_picture, cache_bytes=700_000_000)
+        self.screens = Evaluator(load, cache_bytes=300_000_000)
+        self.originals = Evaluator(load, cache_bytes=700_000_000)
         self.cards = Cards(store.load_picture, store.cache)
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self.prune()
@@ -136,24 +139,24 @@ class Desk:
         evaluator = self.screens if quality == "screen" else self.originals
         return evaluator.correct(recipe, quality, upto)
 
-    def report(self, recipe: Recipe) -> list[Finding]:
-        """What of the corrected picture will not print as meant; kept for a while."""
+    def report_each(self, recipe: Recipe) -> Iterator[Finding]:
+        """What of the corrected picture will not print as meant; the whole is kept for a while."""
         corrected = self.originals.correct(recipe, "full")
         depth = recipe.heights.depth.mm
         units = recipe.printer.units
         key = f"{corrected.key}:{corrected.work.pitch_mm}:{depth}:{units}"
-        if key not in self._reports:
-            self._reports[key] = judge(
-                corrected.work,
-                Printing(
-                    depth_mm=depth,
-                    line_mm=units.line_mm,
-                    layer_mm=units.layer_mm,
-                ),
-            )
-            while len(self._reports) > _KEPT_REPORTS:
-                self._reports.popitem(last=False)
-        return self._reports[key]
+        known = self._reports.get(key)
+        if known is not None:
+            yield from known
+            return
+        found = []
+        printing = Printing(depth_mm=depth, line_mm=units.line_mm, layer_mm=units.layer_mm)
+        for finding in judge_each(corrected.work, printing):
+            found.append(finding)
+            yield finding
+        self._reports[key] = found
+        while len(self._reports) > _KEPT_REPORTS:
+            self._reports.popitem(last=False)
 
     def corrected_png(self, recipe: Recipe) -> bytes:
         """The corrected picture as a 16-bit PNG with its resolution."""

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from nebrel.core.errors import NebrelError
-from nebrel.core.recipe.models import explain
+from nebrel.core.recipe.explain import explain
 
 _STATUS = {
     "unreadable_file": 415,

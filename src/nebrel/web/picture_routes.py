@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from functools import partial
 from typing import Annotated
 
 import cv2
 import numpy as np
+from anyio import to_thread
 from fastapi import APIRouter, File, Response, UploadFile
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, StreamingResponse
 
 from nebrel.core.data import Picture
-from nebrel.core.errors import NotFound
+from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.picture.levels import bend, find_levels, histogram
+from nebrel.core.picture.report import Finding
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.models import default_recipe
 from nebrel.web.desk import OnDesk, file_name, heavy
@@ -30,11 +34,12 @@ from nebrel.web.schemas import (
     PictureOut,
     PieceOut,
     ReportIn,
-    ReportOut,
+    ReportLine,
     ViewIn,
 )
 
 _PNG = "image/png"
+_LINES = "application/x-ndjson"
 _STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
 _MARK_PX = 1024
 
@@ -93,21 +98,43 @@ def curve(body: CurveIn) -> list[float]:
     return [round(float(tone), 5) for tone in bend(tones, body.curve.points)]
 
 
-@router.post("/report")
-@heavy
-def report(desk: OnDesk, body: ReportIn) -> ReportOut:
-    """What of the corrected picture will not print as meant."""
-    return ReportOut(
-        findings=[FindingOut(**finding.as_dict()) for finding in desk.report(body.recipe)]
-    )
+@router.post(
+    "/report",
+    response_class=StreamingResponse,
+    responses={200: {"model": ReportLine, "content": {_LINES: {}}}},
+)
+async def report(desk: OnDesk, body: ReportIn) -> StreamingResponse:
+    """What of the corrected picture will not print as meant, a line of JSON as each is found."""
+    each = desk.report_each(body.recipe)
+
+    async def following() -> Finding | None:
+        return await to_thread.run_sync(partial(next, each, None), limiter=desk.computing)
+
+    first = await following()  # a picture that cannot be read is refused as anywhere else
+
+    async def lines() -> AsyncIterator[str]:
+        found = first
+        try:
+            while found is not None:
+                yield _line(ReportLine(finding=FindingOut.of(found)))
+                found = await following()
+            yield _line(ReportLine(done=True))
+        except NebrelError as error:
+            yield _line(ReportLine(error=detail(error)))
+
+    return StreamingResponse(lines(), media_type=_LINES, headers={"Cache-Control": "no-store"})
+
+
+def _line(line: ReportLine) -> str:
+    return line.model_dump_json() + "\n"
 
 
 @router.post("/report/mark.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
 @heavy
 def mark(desk: OnDesk, body: MarkIn) -> Response:
     """Where a finding is: a white picture, opaque where it applies."""
-    findings = desk.report(body.recipe)
-    where = findings[body.index].where if body.index < len(findings) else None
+    found = (f for f in desk.report_each(body.recipe) if f.key == body.key)
+    where = getattr(next(found, None), "where", None)
     if where is None:
         raise NotFound("finding", "it has no place in the picture", "Look at the report again")
     shown = where.astype(np.uint8)

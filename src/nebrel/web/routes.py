@@ -27,6 +27,7 @@ from nebrel.web.schemas import (
     PieceCard,
     PieceOut,
     Rename,
+    StateOut,
 )
 from nebrel.web.work import PRODUCTS
 
@@ -102,19 +103,34 @@ def duplicate(desk: OnDesk, piece_id: str) -> PieceOut:
 @router.put("/pieces/{piece_id}/recipe")
 def change(desk: OnDesk, piece_id: str, body: Change) -> PieceOut:
     """Keep a new state of the recipe."""
-    return PieceOut.made_of(desk.store.change(piece_id, body.recipe, body.label, body.base))
+    changed = desk.store.change(
+        piece_id,
+        body.recipe,
+        body.label,
+        body.base,
+        state=body.state,
+        amend=body.amend,
+    )
+    return PieceOut.made_of(changed)
+
+
+@router.get("/pieces/{piece_id}/state")
+def state(desk: OnDesk, piece_id: str) -> StateOut:
+    """Whether a piece has become another; asked every few seconds by each open window."""
+    found, name = desk.store.state(piece_id)
+    return StateOut(state=found, name=name)
 
 
 @router.post("/pieces/{piece_id}/undo")
-def undo(desk: OnDesk, piece_id: str) -> PieceOut:
-    """Back one revision."""
-    return PieceOut.made_of(desk.store.undo(piece_id))
+def undo(desk: OnDesk, piece_id: str, state: str | None = None) -> PieceOut:
+    """Back one revision; with a state, only from that one."""
+    return PieceOut.made_of(desk.store.undo(piece_id, state))
 
 
 @router.post("/pieces/{piece_id}/redo")
-def redo(desk: OnDesk, piece_id: str) -> PieceOut:
-    """Forward one revision."""
-    return PieceOut.made_of(desk.store.redo(piece_id))
+def redo(desk: OnDesk, piece_id: str, state: str | None = None) -> PieceOut:
+    """Forward one revision; with a state, only from that one."""
+    return PieceOut.made_of(desk.store.redo(piece_id, state))
 
 
 @router.post("/preview", response_class=Response, responses={200: {"content": {_GLB: {}}}})

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.heights.raise_tones import size_mm
+from nebrel.core.picture.report import Finding
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.corrections import Correction, Curve
@@ -65,6 +66,7 @@ class PieceOut(PieceCard):
     """A piece as the bench works on it."""
 
     recipe: Recipe
+    state: str = Field(description="another one whenever the piece has become another")
     picture: PictureOut
     undo: str | None = Field(description="what would be undone, or null")
     redo: str | None = Field(description="what would be redone, or null")
@@ -75,6 +77,7 @@ class PieceOut(PieceCard):
         return cls(
             **_card(piece, None),
             recipe=piece.recipe,
+            state=piece.state,
             picture=PictureOut.of(piece.picture),
             undo=piece.undo,
             redo=piece.redo,
@@ -105,11 +108,20 @@ class Rename(BaseModel):
 
 
 class Change(BaseModel):
-    """A new state of a recipe, and the revision it was made on."""
+    """A new state of a recipe, and what it was made on."""
 
     recipe: Recipe
     label: str = Field("", max_length=120)
-    base: int | None = None
+    base: int | None = Field(None, description="the revision it was made on")
+    state: str | None = Field(None, description="the state it was made on")
+    amend: bool = Field(False, description="the current revision becomes this one")
+
+
+class StateOut(BaseModel):
+    """Whether a piece has become another, in few bytes."""
+
+    state: str
+    name: str
 
 
 class LengthIn(BaseModel):
@@ -391,6 +403,7 @@ class ReportIn(BaseModel):
 class FindingOut(BaseModel):
     """One thing worth knowing about a picture."""
 
+    key: str = Field(description="tells the findings of one report apart")
     kind: str
     severity: Literal["note", "caution", "wrong"]
     share: float
@@ -399,17 +412,24 @@ class FindingOut(BaseModel):
     numbers: dict[str, float]
     marked: bool = Field(description="whether its place can be shown")
 
+    @classmethod
+    def of(cls, finding: Finding) -> FindingOut:
+        """From the core's own."""
+        return cls(key=finding.key, **finding.as_dict())
 
-class ReportOut(BaseModel):
-    """All findings, the gravest first."""
 
-    findings: list[FindingOut]
+class ReportLine(BaseModel):
+    """A line of the report as it is read: a finding, its end, or why it ended early."""
+
+    finding: FindingOut | None = None
+    done: bool = False
+    error: ErrorDetail | None = None
 
 
 class MarkIn(ReportIn):
-    """Which finding's place is wanted, by its position in the report."""
+    """Which finding's place is wanted."""
 
-    index: int = Field(ge=0)
+    key: str = Field(max_length=60)
 
 
 class MotifIn(BaseModel):

@@ -1,10 +1,10 @@
 import { useRef } from "react";
 import type { Figures, Recipe } from "../../api/client";
 import { type Frame, type Spot, toScreen } from "../picture/frame";
-import { Grip, useDrag } from "../picture/Handles";
+import { Grip, useDrag, useKeyDrag } from "../picture/Handles";
 import type { OpenPiece } from "../usePiece";
 import { useBench } from "../benchStore";
-import { type Entry, entryName, entrySize, isPlaced, type Placed, scaled } from "./entries";
+import { type Entry, entryName, entrySize, entryWord, isPlaced, type Placed, scaled } from "./entries";
 import type { Outlines } from "./useOutlines";
 
 interface Props {
@@ -139,17 +139,18 @@ function Placing({ entry, outlines, frame, edit }: PlacingProps) {
           build_up: now.heights.build_up.map((old) => (old.id === entry.id && isPlaced(old) ? next(old) : old)),
         },
       }),
-      `place ${entryName(entry).toLowerCase()}`,
+      `place ${entryWord(entry)}`,
       resting,
     );
   }
 
-  const move = useDrag((spot, start, resting) => {
+  const shift = (spot: Spot, start: Spot, resting: boolean) => {
     const perMm = frame.width / frame.wideMm;
     const x = before.current.x.mm + (spot[0] - start[0]) / perMm;
     const y = before.current.y.mm - (spot[1] - start[1]) / perMm;
     change((old) => ({ ...old, x: { mm: round(x) }, y: { mm: round(y) } }), resting);
-  });
+  };
+  const move = { ...useDrag(shift), ...useKeyDrag(frame, centre, shift) };
   const pull = (spot: Spot, start: Spot, resting: boolean) => {
     const was = Math.hypot(start[0] - centre[0], start[1] - centre[1]);
     const factor = Math.max(0.05, Math.hypot(spot[0] - centre[0], spot[1] - centre[1]) / Math.max(was, 1));
@@ -162,13 +163,14 @@ function Placing({ entry, outlines, frame, edit }: PlacingProps) {
     const turned = Math.abs(near - angle) < 3 ? near : Math.round(angle * 10) / 10;
     change((old) => ({ ...old, turn: turned }), resting);
   };
+  const remember = () => {
+    before.current = entry;
+  };
   return (
-    <g
-      onPointerDownCapture={() => {
-        before.current = entry;
-      }}
-    >
+    <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
       <polygon
+        role="button"
+        aria-label={`Place ${entryWord(entry)}`}
         className="grab"
         data-grip="Entry"
         points={corners.map((corner) => corner.join(",")).join(" ")}
@@ -178,8 +180,8 @@ function Placing({ entry, outlines, frame, edit }: PlacingProps) {
         {...move}
       />
       <line x1={top[0]} y1={top[1]} x2={up[0]} y2={up[1]} stroke="#9A2B45" pointerEvents="none" />
-      <Grip spot={corners[1]} label="Size" cursor="nesw-resize" onDrag={pull} />
-      <Grip spot={up} label="Turn" cursor="grab" onDrag={spin} />
+      <Grip spot={corners[1]} label="Size" frame={frame} cursor="nesw-resize" onDrag={pull} />
+      <Grip spot={up} label="Turn" frame={frame} cursor="grab" onDrag={spin} />
     </g>
   );
 }

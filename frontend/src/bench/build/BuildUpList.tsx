@@ -3,7 +3,7 @@ import type { ErrorDetail, Figures, Recipe } from "../../api/client";
 import { OrderedList } from "../../shared/OrderedList";
 import { useBench } from "../benchStore";
 import type { OpenPiece } from "../usePiece";
-import { ADDABLE, type Entry, entryFigure, type EntryKind, entryName, freshEntry } from "./entries";
+import { ADDABLE, type Entry, entryFigure, type EntryKind, entryName, entryWord, freshEntry } from "./entries";
 import { EntryEditor, useMotifs } from "./EntryEditor";
 import { PictureEntryEditor } from "./PictureEntryEditor";
 import { RuleMark } from "./RuleMark";
@@ -35,7 +35,7 @@ export function BuildUpList({ recipe, figures, edit }: Props) {
 
   function add(kind: Exclude<EntryKind, "picture">) {
     const entry = freshEntry(kind, motifs?.[0]?.picture.sha256 ?? "");
-    setList((list) => [entry, ...list], `add ${entryName(entry).toLowerCase()}`, true);
+    setList((list) => [entry, ...list], `add ${entryWord(entry)}`, true);
     chooseEntry(entry.id);
   }
 
@@ -92,7 +92,7 @@ export function BuildUpList({ recipe, figures, edit }: Props) {
               set={(part, resting = true) =>
                 setList(
                   (now) => now.map((old) => (old.id === entry.id ? ({ ...old, ...part } as Entry) : old)),
-                  entryName(entry).toLowerCase(),
+                  entryWord(entry),
                   resting,
                 )
               }

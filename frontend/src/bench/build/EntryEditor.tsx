@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { Form } from "react-bootstrap";
 import { api, take } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { SelectField } from "../../shared/SelectField";
+import { TextField } from "../../shared/TextField";
 import { Switch } from "../../shared/Switch";
 import { type Entry, freshMotif, isPlaced, type Shape, SHAPES, type Unit } from "./entries";
 import { ProfileFields } from "./ProfileFields";
@@ -140,10 +140,7 @@ function ShapeFields({ shape, set }: ShapeProps<Shape>) {
 function TextFields({ entry, set }: Props<Made<"text">>) {
   return (
     <>
-      <div className="field">
-        <label htmlFor="entry-text">Text</label>
-        <Form.Control id="entry-text" as="textarea" rows={2} maxLength={500} value={entry.text} onChange={(event) => set({ text: event.target.value }, false)} />
-      </div>
+      <TextField label="Text" rows={2} maxLength={500} value={entry.text} onChange={(text, r) => set({ text }, r)} />
       <SelectField label="Typeface" value={entry.face} options={FACES} onChange={(face) => set({ face })} />
       <LengthField label="Capital height" value={entry.capital} range={[1, 60]} step={0.5} slider onChange={(capital, r) => set({ capital }, r)} />
       <Choice

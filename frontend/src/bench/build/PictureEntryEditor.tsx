@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, detailOf, type Length, type Recipe, take } from "../../api/client";
+import { api, type Length, type Recipe, take } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { mm } from "../../shared/format";
@@ -43,7 +43,7 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
       const pins = found.tones.map((tone) => ({ tone, mm: { mm: Number((share(tone) * top).toFixed(2)) } }));
       set({ mapping: "plateaus", pins }, "recognise the flat tones", true);
     } catch (error) {
-      showError(detailOf(error));
+      showError(error);
     } finally {
       setLooking(false);
     }
@@ -107,8 +107,8 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
             <button
               type="button"
               className="chip"
-              aria-pressed={tool === "pick"}
-              onClick={() => setTool(tool === "pick" ? "none" : "pick")}
+              aria-pressed={tool === "pin"}
+              onClick={() => setTool(tool === "pin" ? "none" : "pin")}
             >
               pin a tone in the picture
             </button>

@@ -99,6 +99,10 @@ export function entryName(entry: Entry): string {
   }
 }
 
+/** How an undo step calls an entry: never by words that are only half typed. */
+export const entryWord = (entry: Entry) =>
+  entry.kind === "text" && !entry.name ? "text" : entryName(entry).toLowerCase();
+
 export function entryFigure(entry: Entry, heights: Heights): string {
   if (entry.kind !== "picture") return entry.rule === "cut" ? "cut through" : `${mm(entry.height.mm)} mm`;
   if (heights.mapping === "light")

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, take } from "../../api/client";
+import { useOldQuery } from "../../shared/old";
 
 const ALONE = [{ kind: "picture" as const, id: "picture", name: "", enabled: true, rule: "replace" as const }];
 
@@ -15,5 +16,12 @@ export function useChart({ heights, material }: Recipe): number[] | undefined {
     gcTime: 10_000,
     retry: false,
   });
+  useOldQuery("the tone chart", query);
   return query.data;
+}
+
+/** Height above the underside of a tone, mm, as far as it is known. */
+export function useHeightOf(recipe: Recipe): (tone: number) => number {
+  const chart = useChart(recipe);
+  return (tone) => chart?.[Math.round(tone * 255)] ?? 0;
 }

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, takeAs } from "../../api/client";
+import { useOldQuery } from "../../shared/old";
 import { pictureKey } from "../picture/useCorrected";
 import type { Entry } from "./entries";
 
@@ -27,5 +28,6 @@ export function useOutlines(recipe: Recipe, resting: boolean, wanted: boolean): 
     gcTime: 10_000,
     retry: false,
   });
+  useOldQuery("the outlines", query);
   return query.data;
 }

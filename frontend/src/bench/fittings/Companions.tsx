@@ -1,9 +1,10 @@
 import { useState } from "react";
-import { Form } from "react-bootstrap";
-import { type Piece, type Recipe, type Schemas, takeRaw } from "../../api/client";
+import { type Piece, type Recipe, type Schemas } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { TextField } from "../../shared/TextField";
+import { download, fileName } from "../../shared/download";
 import { showError } from "../../shared/notices";
 import type { OpenPiece } from "../usePiece";
 
@@ -32,24 +33,19 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
   const setLantern = (part: Partial<Lantern>, resting: boolean) =>
     edit((now) => ({ ...now, lantern: { ...(now.lantern ?? LANTERN), ...part } }), "lantern", resting);
 
-  async function download(part: Part) {
+  async function save(part: Part) {
     setBusy(part);
     try {
       if (!(await settle())) return;
-      const response = await takeRaw(fetch(`/api/pieces/${piece.id}/part.stl?part=${part}`));
-      const link = document.createElement("a");
-      link.href = URL.createObjectURL(await response.blob());
-      link.download = `${piece.name.replace(/[<>:"/\\|?*]/g, "-")}, ${part}.stl`;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+      await download(`/api/pieces/${piece.id}/part.stl?part=${part}`, `${fileName(piece.name)}, ${part}.stl`);
     } catch (error) {
       showError(error);
     } finally {
       setBusy(undefined);
     }
   }
-  const save = (part: Part, words: string) => (
-    <Button size="sm" variant="plain" disabled={busy !== undefined} onClick={() => void download(part)}>
+  const saving = (part: Part, words: string) => (
+    <Button size="sm" variant="plain" disabled={busy !== undefined} onClick={() => void save(part)}>
       {words}
     </Button>
   );
@@ -63,13 +59,10 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
           <LengthField label="Wall of the posts" value={holder.wall} range={[0.8, 8]} step={0.1} onChange={(wall, r) => setHolder({ wall }, r)} />
           <LengthField label="Plate to front and back" value={holder.deep} range={[4, 80]} step={1} onChange={(deep, r) => setHolder({ deep }, r)} />
           <LengthField label="Height of the cap" value={holder.cap} range={[5, 60]} step={1} onChange={(cap, r) => setHolder({ cap }, r)} />
-          <div className="field field-row">
-            <label htmlFor="cap-lettering">Lettering</label>
-            <Form.Control id="cap-lettering" className="w-50" maxLength={80} value={holder.lettering} onChange={(event) => setHolder({ lettering: event.target.value }, false)} />
-          </div>
+          <TextField label="Lettering" maxLength={80} value={holder.lettering} onChange={(lettering, r) => setHolder({ lettering }, r)} />
           <div className="field d-flex gap-2">
-            {save("holder", "Holder as STL")}
-            {save("cap", "Cap as STL")}
+            {saving("holder", "Holder as STL")}
+            {saving("cap", "Cap as STL")}
           </div>
         </>
       )}
@@ -80,9 +73,9 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
           <LengthField label="Clearance of base and lid" value={lantern.clearance} range={[0, 2]} step={0.05} onChange={(clearance, r) => setLantern({ clearance }, r)} />
           <LengthField label="Vent in the lid" value={lantern.vent} range={[0, 100]} step={1} onChange={(vent, r) => setLantern({ vent }, r)} />
           <div className="field d-flex gap-2 flex-wrap">
-            {save("side", "Side as STL")}
-            {save("base", "Base")}
-            {save("lid", "Lid")}
+            {saving("side", "Side as STL")}
+            {saving("base", "Base")}
+            {saving("lid", "Lid")}
           </div>
         </>
       )}

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, type Schemas, take } from "../../api/client";
+import { useOldQuery } from "../../shared/old";
 import { pictureKey } from "../picture/useCorrected";
 
 export type Light = Schemas["LightOut"];
@@ -19,5 +20,6 @@ export function useLight(recipe: Recipe, wanted: boolean): Light | undefined {
     gcTime: 20_000,
     retry: false,
   });
+  useOldQuery("the light", query);
   return query.data;
 }

@@ -4,6 +4,7 @@ import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { SaveButton } from "../../shared/SaveButton";
 import { Switch } from "../../shared/Switch";
 import { BuildUpList } from "../build/BuildUpList";
 import type { PanelProps } from "./PanelProps";
@@ -90,15 +91,9 @@ export function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProp
         <div className="field-label mb-1">Save the heights, in mm</div>
         <div className="d-flex gap-2">
           {(["tif", "png"] as const).map((ending) => (
-            <a
-              key={ending}
-              className="btn btn-sm btn-plain"
-              href={`/api/pieces/${piece.id}/heights.${ending}`}
-              download
-              onClick={() => void settle()}
-            >
+            <SaveButton key={ending} size="sm" address={`/api/pieces/${piece.id}/heights.${ending}`} settle={settle}>
               {ending === "tif" ? "Float TIFF" : "16-bit PNG"}
-            </a>
+            </SaveButton>
           ))}
         </div>
         <div className="field-help">Brought back to the shelf, they keep their millimetres.</div>

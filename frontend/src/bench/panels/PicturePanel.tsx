@@ -4,6 +4,7 @@ import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { same } from "../keeping/merge";
 import { CorrectionList } from "../picture/CorrectionList";
 import { FRAMING, freshCorrection, fromRemedy, KINDS } from "../picture/kinds";
 import { usePictureStore } from "../picture/pictureStore";
@@ -31,9 +32,15 @@ export function PicturePanel({ piece, recipe, figures, edit, settle, resting }: 
       still,
     );
   const add = (remedy: Correction) => {
-    const step = fromRemedy(remedy);
-    setList((list) => [...list, step], `add ${KINDS[step.kind].name.toLowerCase()}`, true);
-    choose(step.id);
+    const word = KINDS[remedy.kind].name.toLowerCase();
+    const fresh = fromRemedy(remedy);
+    const plain = (step: Correction) => ({ ...step, id: "", name: "", enabled: true });
+    // The same one again would do nothing more; at the end it does it to what is there by now.
+    const known = corrections.find((step) => same(plain(step), plain(fresh)));
+    if (!known) setList((list) => [...list, fresh], `add ${word}`, true);
+    else if (known !== corrections.at(-1) || !known.enabled)
+      setList((list) => [...list.filter((step) => step.id !== known.id), { ...known, enabled: true }], `move ${word} to the end`, true);
+    choose(known?.id ?? fresh.id);
   };
 
   return (

@@ -2,9 +2,11 @@ import type { Recipe } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
+import { copyText } from "../../shared/copyText";
 import { mm } from "../../shared/format";
 import { NumberField } from "../../shared/NumberField";
 import { useNotices } from "../../shared/notices";
+import { SaveButton } from "../../shared/SaveButton";
 import { useBench } from "../benchStore";
 import { useLight } from "../light/useLight";
 import { MadeWith } from "./MadeWith";
@@ -22,8 +24,12 @@ export function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
     edit((now) => ({ ...now, light: { ...light, ...now.light, ...part } }), label, resting);
 
   async function copy(lines: string[]) {
-    await navigator.clipboard.writeText(lines.join("\n"));
-    show({ tone: "plain", title: "The advice was copied" });
+    const copied = await copyText(lines.join("\n"));
+    show(
+      copied
+        ? { tone: "plain", title: "The advice was copied" }
+        : { tone: "error", title: "The advice was not copied", text: "The browser does not allow it here. Select the lines and copy them." },
+    );
   }
 
   return (
@@ -102,9 +108,9 @@ export function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
           </ul>
         </section>
       )}
-      <a className="btn btn-sm btn-plain" href={`/api/pieces/${piece.id}/lit.png`} download onClick={() => void settle()}>
+      <SaveButton size="sm" address={`/api/pieces/${piece.id}/lit.png`} settle={settle}>
         Save the lit picture
-      </a>
+      </SaveButton>
       <p className="coming mt-4">Checks of walls, overhangs and carving are not built yet.</p>
     </>
   );

@@ -58,11 +58,12 @@ export function CorrectionList({ piece, recipe, failures, set }: Props) {
       <OrderedList
         items={list}
         what="corrections"
-        words={(step, index) => ({ name: KINDS[step.kind].name, figure: figureOf(step), failure: failures.get(index) })}
+        words={(step, index) => ({ name: step.name || KINDS[step.kind].name, figure: figureOf(step), failure: failures.get(index) })}
         open={chosen}
         choose={(step) => choose(step?.id, step && FIRST_TOOL[step.kind])}
         set={(change, label) => set(change, label, true)}
         copyOf={copyOf}
+        rename={(step, name) => ({ ...step, name })}
       >
         {(step, index) => (
           <CorrectionEditor

@@ -1,7 +1,8 @@
-import { type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Correction } from "../../api/client";
 import { mm } from "../../shared/format";
-import { type Frame, fromPlace, type Spot, toPlace, toScreen, toShare } from "./frame";
+import { moveBox, pullBox } from "./crop";
+import { arrowStep, arrowWay, type Frame, fromPlace, type Spot, toPlace, toScreen, toShare } from "./frame";
 import type { Shown } from "./useCorrected";
 
 interface Props {
@@ -35,8 +36,10 @@ export function Handles({ step, frame, shown, change }: Props) {
   }
 }
 
+type Moved = (spot: Spot, start: Spot, resting: boolean, shift: boolean) => void;
+
 /** Drags in px of the screen; the last move is a resting one. */
-export function useDrag(moved: (spot: Spot, start: Spot, resting: boolean, shift: boolean) => void) {
+export function useDrag(moved: Moved) {
   const start = useRef<Spot>(undefined);
   const here = (event: PointerEvent<SVGElement>): Spot => {
     const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
@@ -56,6 +59,24 @@ export function useDrag(moved: (spot: Spot, start: Spot, resting: boolean, shift
       if (start.current) moved(here(event), start.current, true, event.shiftKey);
       start.current = undefined;
     },
+    onPointerCancel: () => {
+      start.current = undefined;
+    },
+  };
+}
+
+/** What is dragged is moved with the arrow keys too: a pixel of the picture, with Shift ten. */
+export function useKeyDrag(frame: Frame, at: Spot, moved: Moved) {
+  return {
+    tabIndex: 0,
+    onKeyDown: (event: KeyboardEvent<SVGElement>) => {
+      const way = arrowWay(event);
+      if (!way) return;
+      event.preventDefault();
+      event.stopPropagation();
+      const step = arrowStep(frame);
+      moved([at[0] + way[0] * step, at[1] + way[1] * step], at, false, event.shiftKey);
+    },
   };
 }
 
@@ -67,39 +88,19 @@ function CropBox({ step, box, frame, shown, change }: Props & { step: CropStep; 
   const toScreenPx = (x: number, y: number) => toScreen(frame, [x / cols, y / rows]);
   const [left, top] = toScreenPx(box.x, box.y);
   const [right, bottom] = toScreenPx(box.x + box.wide, box.y + box.tall);
-
-  function place(x0: number, y0: number, x1: number, y1: number, resting: boolean) {
-    const low: Spot = [Math.max(0, Math.round(Math.min(x0, x1))), Math.max(0, Math.round(Math.min(y0, y1)))];
-    const high: Spot = [Math.min(cols, Math.round(Math.max(x0, x1))), Math.min(rows, Math.round(Math.max(y0, y1)))];
-    const wide = Math.max(2, high[0] - low[0]);
-    let tall = Math.max(2, high[1] - low[1]);
-    if (step.ratio) tall = Math.max(2, Math.min(rows - low[1], Math.round(wide / step.ratio)));
-    change({ ...step, box: { x: low[0], y: low[1], wide, tall } }, resting);
-  }
-
+  const room = { cols, rows, ratio: step.ratio };
   const shift = (spot: Spot, start: Spot): Spot => {
     const [u0, v0] = toShare(frame, start);
     const [u1, v1] = toShare(frame, spot);
     return [(u1 - u0) * cols, (v1 - v0) * rows];
   };
-  const whole = useDrag((spot, start, resting) => {
-    const [dx, dy] = shift(spot, start);
-    const old = before.current;
-    const x = Math.min(cols - old.wide, Math.max(0, old.x + dx));
-    const y = Math.min(rows - old.tall, Math.max(0, old.y + dy));
-    place(x, y, x + old.wide, y + old.tall, resting);
-  });
-  const pull = (sides: string) => (spot: Spot, start: Spot, resting: boolean) => {
-    const [dx, dy] = shift(spot, start);
-    const old = before.current;
-    place(
-      old.x + (sides.includes("w") ? dx : 0),
-      old.y + (sides.includes("n") ? dy : 0),
-      old.x + old.wide + (sides.includes("e") ? dx : 0),
-      old.y + old.tall + (sides.includes("s") ? dy : 0),
-      resting,
-    );
-  };
+  const move: Moved = (spot, start, resting) =>
+    change({ ...step, box: moveBox(before.current, shift(spot, start), room) }, resting);
+  const whole = { ...useDrag(move), ...useKeyDrag(frame, [left, top], move) };
+  const pull =
+    (sides: string): Moved =>
+    (spot, start, resting) =>
+      change({ ...step, box: pullBox(before.current, sides, shift(spot, start), room) }, resting);
   const remember = () => {
     before.current = box;
   };
@@ -115,7 +116,7 @@ function CropBox({ step, box, frame, shown, change }: Props & { step: CropStep; 
   };
   const { width, height } = frame;
   return (
-    <g onPointerDownCapture={remember}>
+    <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
       <path
         d={`M${frame.left} ${frame.top}h${width}v${height}h${-width}Z M${left} ${top}V${bottom}H${right}V${top}Z`}
         fill="rgba(244, 240, 232, 0.72)"
@@ -131,10 +132,12 @@ function CropBox({ step, box, frame, shown, change }: Props & { step: CropStep; 
         fill="transparent"
         stroke="#9A2B45"
         strokeWidth="1.5"
+        role="button"
+        aria-label="Crop, all of it"
         {...whole}
       />
       {Object.entries(spots).map(([sides, spot]) => (
-        <Grip key={sides} spot={spot} label={`Crop, ${sides}`} cursor={`${sides}-resize`} onDrag={pull(sides)} />
+        <Grip key={sides} spot={spot} label={`Crop, ${sides}`} frame={frame} cursor={`${sides}-resize`} onDrag={pull(sides)} />
       ))}
     </g>
   );
@@ -143,16 +146,19 @@ function CropBox({ step, box, frame, shown, change }: Props & { step: CropStep; 
 interface GripProps {
   spot: Spot;
   label: string;
+  frame: Frame;
   cursor?: string;
-  onDrag: (spot: Spot, start: Spot, resting: boolean) => void;
+  onDrag: Moved;
 }
 
-export function Grip({ spot: [x, y], label, cursor = "move", onDrag }: GripProps) {
+export function Grip({ spot, label, frame, cursor = "move", onDrag }: GripProps) {
+  const [x, y] = spot;
   const drag = useDrag(onDrag);
+  const keys = useKeyDrag(frame, spot, onDrag);
   return (
-    <g data-grip={label} style={{ cursor, pointerEvents: "all" }} {...drag}>
+    <g data-grip={label} className="grip" role="button" aria-label={label} style={{ cursor }} {...drag} {...keys}>
       <circle cx={x} cy={y} r="11" fill="transparent" />
-      <circle cx={x} cy={y} r="5" fill="#fff" stroke="#9A2B45" strokeWidth="2" />
+      <circle className="grip-dot" cx={x} cy={y} r="5" fill="#fff" stroke="#9A2B45" strokeWidth="2" />
     </g>
   );
 }
@@ -175,8 +181,8 @@ function Measure({ step, frame, change }: Omit<Props, "shown" | "step"> & { step
           </text>
         </>
       )}
-      {first && <Grip spot={first} label="First point" onDrag={move("first")} />}
-      {second && <Grip spot={second} label="Second point" onDrag={move("second")} />}
+      {first && <Grip spot={first} label="First point" frame={frame} onDrag={move("first")} />}
+      {second && <Grip spot={second} label="Second point" frame={frame} onDrag={move("second")} />}
     </g>
   );
 }
@@ -256,10 +262,11 @@ function OverlayFrame({ step, frame, change }: Omit<Props, "shown" | "step"> & {
   const reach = Math.hypot(edge[0] - centre[0], edge[1] - centre[1]);
   const turn = (-step.degrees * Math.PI) / 180;
   const grip: Spot = [centre[0] + reach * Math.cos(turn), centre[1] + reach * Math.sin(turn)];
-  const move = useDrag((spot, start, resting) => {
+  const shift: Moved = (spot, start, resting) => {
     const [cx, cy] = fromPlace(frame, old.current.centre as Spot);
     change({ ...step, centre: toPlace(frame, [cx + spot[0] - start[0], cy + spot[1] - start[1]]) }, resting);
-  });
+  };
+  const move = { ...useDrag(shift), ...useKeyDrag(frame, centre, shift) };
   const pull = (spot: Spot, _: Spot, resting: boolean) => {
     const long = Math.max(4, Math.hypot(spot[0] - centre[0], spot[1] - centre[1]));
     const degrees = (-Math.atan2(spot[1] - centre[1], spot[0] - centre[0]) * 180) / Math.PI;
@@ -273,15 +280,14 @@ function OverlayFrame({ step, frame, change }: Omit<Props, "shown" | "step"> & {
       resting,
     );
   };
+  const remember = () => {
+    old.current = step;
+  };
   return (
-    <g
-      onPointerDownCapture={() => {
-        old.current = step;
-      }}
-    >
-      <circle className="grab" cx={centre[0]} cy={centre[1]} r={Math.max(14, reach * 0.92)} fill="transparent" stroke="#9A2B45" strokeDasharray="6 4" {...move} />
+    <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
+      <circle role="button" aria-label="Second picture" className="grab" cx={centre[0]} cy={centre[1]} r={Math.max(14, reach * 0.92)} fill="transparent" stroke="#9A2B45" strokeDasharray="6 4" {...move} />
       <line x1={centre[0]} y1={centre[1]} x2={grip[0]} y2={grip[1]} stroke="#9A2B45" pointerEvents="none" />
-      <Grip spot={grip} label="Size and turn" onDrag={pull} />
+      <Grip spot={grip} label="Size and turn" frame={frame} onDrag={pull} />
     </g>
   );
 }

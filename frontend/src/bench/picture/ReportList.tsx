@@ -1,9 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { Spinner } from "react-bootstrap";
-import { api, type Correction, detailOf, type Finding, type Recipe, type Schemas, takeAs } from "../../api/client";
+import type { Correction, Finding, Recipe } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { usePictureStore } from "./pictureStore";
-import { pictureKey } from "./useCorrected";
+import { useReport } from "./useReport";
 import { KINDS } from "./kinds";
 
 interface Props {
@@ -19,30 +18,21 @@ const WORDS = { wrong: "will not print as meant", caution: "may not print as mea
 /** What of the corrected picture will not print as meant, each with its remedy. */
 export function ReportList({ recipe, resting, add }: Props) {
   const { marked, mark } = usePictureStore();
-  const report = useQuery({
-    queryKey: ["report", pictureKey(recipe)],
-    queryFn: () => takeAs<Schemas["ReportOut"]>(api.POST("/api/report", { body: { recipe } })),
-    enabled: resting,
-    placeholderData: (before) => before,
-    staleTime: Infinity,
-    retry: false,
-  });
-  const findings = report.data?.findings;
+  const { findings, reading, done } = useReport(recipe, resting);
   return (
     <section className="report" aria-label="Picture report">
       <h3>
         Report
-        {report.isFetching && <Spinner size="sm" className="ms-2" aria-label="Reading the picture" />}
+        {reading && <Spinner size="sm" className="ms-2" aria-label="Reading the picture" />}
       </h3>
-      {report.isError && <p className="field-error">{detailOf(report.error).why}.</p>}
-      {findings?.length === 0 && <p className="state-good">Nothing stands in the way.</p>}
+      {done && findings.length === 0 && <p className="state-good">Nothing stands in the way.</p>}
       <ul>
-        {findings?.map((finding, index) => (
+        {findings.map((finding) => (
           <FindingItem
-            key={`${finding.kind}-${index}`}
+            key={finding.key}
             finding={finding}
-            shown={marked === index}
-            show={() => mark(marked === index ? undefined : index)}
+            shown={marked === finding.key}
+            show={() => mark(marked === finding.key ? undefined : finding.key)}
             mend={() => {
               mark(undefined);
               if (finding.remedy) add(finding.remedy);

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Form, Modal } from "react-bootstrap";
 import { api, type Piece, take } from "../../api/client";
 import { Button } from "../../shared/Button";
+import { SaveButton } from "../../shared/SaveButton";
 import { showError, useNotices } from "../../shared/notices";
 
 interface Props {
@@ -15,13 +16,9 @@ export function SavePicture({ piece, settle }: Props) {
   const [naming, setNaming] = useState(false);
   return (
     <div className="d-flex gap-2 mt-3">
-      <Button
-        size="sm"
-        variant="plain"
-        onClick={() => void settle().then((kept) => kept && window.location.assign(`/api/pieces/${piece.id}/picture.png`))}
-      >
+      <SaveButton size="sm" address={`/api/pieces/${piece.id}/picture.png`} settle={settle}>
         Save as 16-bit PNG
-      </Button>
+      </SaveButton>
       <Button size="sm" variant="plain" onClick={() => setNaming(true)}>
         Keep as motif
       </Button>
@@ -37,11 +34,12 @@ function MotifSheet({ piece, settle, onClose }: Props & { onClose: () => void })
   const show = useNotices((state) => state.show);
   const keep = useMutation({
     mutationFn: async () => {
-      await settle();
+      if (!(await settle())) return undefined;
       const words = tags.split(",").map((tag) => tag.trim()).filter(Boolean);
       return take(api.POST("/api/motifs", { body: { piece_id: piece.id, name, tags: words } }));
     },
     onSuccess: (motif) => {
+      if (!motif) return;
       show({ tone: "plain", title: `“${motif.name}” is a motif now`, text: "It waits on the shelf and under Second picture." });
       void queries.invalidateQueries({ queryKey: ["motifs"] });
       onClose();

@@ -1,6 +1,6 @@
 import { useBench } from "../benchStore";
 import { type Frame, type Spot, toScreen, toShare } from "./frame";
-import { Grip, useDrag } from "./Handles";
+import { Grip, useDrag, useKeyDrag } from "./Handles";
 import { useRef } from "react";
 
 const round = (value: number) => Math.round(value * 1e4) / 1e4;
@@ -12,7 +12,7 @@ export function SectionHandles({ frame }: { frame: Frame }) {
   const before = useRef(line);
   const start = toScreen(frame, line.start);
   const end = toScreen(frame, line.end);
-  const whole = useDrag((spot, from) => {
+  const shift = (spot: Spot, from: Spot) => {
     const [u0, v0] = toShare(frame, from);
     const [u1, v1] = toShare(frame, spot);
     const old = before.current;
@@ -24,25 +24,25 @@ export function SectionHandles({ frame }: { frame: Frame }) {
       start: [round(old.start[0] + du), round(old.start[1] + dv)],
       end: [round(old.end[0] + du), round(old.end[1] + dv)],
     });
-  });
+  };
+  const whole = { ...useDrag(shift), ...useKeyDrag(frame, start, shift) };
   const pull = (which: "start" | "end") => (spot: Spot) => {
     const [u, v] = toShare(frame, spot);
     const next: Spot = [within(u), within(v)];
     const other = which === "start" ? line.end : line.start;
     if (Math.hypot(next[0] - other[0], next[1] - other[1]) > 0.01) setLine({ ...line, [which]: next });
   };
+  const remember = () => {
+    before.current = line;
+  };
   const at = along === undefined ? undefined : start.map((value, i) => value + along * (end[i] - value));
   return (
-    <g
-      onPointerDownCapture={() => {
-        before.current = line;
-      }}
-    >
+    <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
       <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="#fff" strokeOpacity="0.7" strokeWidth="4" pointerEvents="none" />
       <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="#9A2B45" strokeWidth="1.8" pointerEvents="none" />
-      <line className="grab" data-grip="Section line" x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="transparent" strokeWidth="15" {...whole} />
-      <Grip spot={start} label="Start of the section" onDrag={pull("start")} />
-      <Grip spot={end} label="End of the section" onDrag={pull("end")} />
+      <line className="grab" data-grip="Section line" role="button" aria-label="Section line" x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="transparent" strokeWidth="15" {...whole} />
+      <Grip spot={start} label="Start of the section" frame={frame} onDrag={pull("start")} />
+      <Grip spot={end} label="End of the section" frame={frame} onDrag={pull("end")} />
       {at && <circle cx={at[0]} cy={at[1]} r="5" fill="#9A2B45" stroke="#fff" strokeWidth="2" pointerEvents="none" />}
     </g>
   );

@@ -34,6 +34,9 @@ export interface Frame {
   height: number;
   wideMm: number;
   tallMm: number;
+  /** Pixels of the corrected picture. */
+  cols: number;
+  rows: number;
   place: Matrix;
 }
 
@@ -63,6 +66,19 @@ export function pxPerMm(frame: Frame): number {
   const m = frame.place;
   const area = Math.abs(m[0] * m[4] - m[1] * m[3]) * frame.wideMm * frame.tallMm;
   return 1 / Math.sqrt(Math.max(area, 1e-12));
+}
+
+/** What one press of an arrow key moves, px of the screen: one pixel of the picture. */
+export const arrowStep = (frame: Frame) => frame.width / Math.max(1, frame.cols - 1);
+
+const ARROWS: Record<string, Spot> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+/** Where an arrow key leads; with Shift ten times as far. */
+export function arrowWay(event: { key: string; shiftKey: boolean; altKey: boolean; ctrlKey: boolean; metaKey: boolean }): Spot | undefined {
+  if (event.altKey || event.ctrlKey || event.metaKey) return undefined;
+  const way = ARROWS[event.key];
+  const times = event.shiftKey ? 10 : 1;
+  return way && [way[0] * times, way[1] * times];
 }
 
 export const screenPerMm = (frame: Frame) => frame.width / frame.wideMm;

@@ -10,7 +10,7 @@ interface Kind<K extends CorrectionKind> {
   /** Its main number, for the list. */
   figure: (step: Made<K>) => string;
   /** A fresh one for this picture. */
-  fresh: (piece: Piece) => Omit<Made<K>, "id" | "enabled" | "kind">;
+  fresh: (piece: Piece) => Omit<Made<K>, "id" | "name" | "enabled" | "kind">;
 }
 
 const length = (value: { mm: number }) => `${mm(value.mm)} mm`;
@@ -241,10 +241,10 @@ export const figureOf = (step: Correction) =>
 const newId = () => crypto.randomUUID().slice(0, 8);
 
 export function freshCorrection(kind: CorrectionKind, piece: Piece): Correction {
-  return { ...KINDS[kind].fresh(piece), kind, id: newId(), enabled: true } as Correction;
+  return { ...KINDS[kind].fresh(piece), kind, id: newId(), name: "", enabled: true } as Correction;
 }
 
 /** A remedy of the report, as a correction of its own. */
-export const fromRemedy = (remedy: Correction): Correction => ({ ...remedy, id: newId(), enabled: true });
+export const fromRemedy = (remedy: Correction): Correction => ({ ...remedy, id: newId(), name: "", enabled: true });
 
 export const copyOf = (step: Correction): Correction => ({ ...step, id: newId() });

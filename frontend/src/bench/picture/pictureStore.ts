@@ -1,7 +1,7 @@
 import { create } from "zustand";
 
 /** What the pointer does in the picture, beside moving it about. */
-export type Tool = "none" | "keep" | "drop" | "box" | "pick" | "paint" | "source" | "first" | "second" | "axis";
+export type Tool = "none" | "keep" | "drop" | "box" | "pick" | "paint" | "source" | "first" | "second" | "axis" | "pin";
 
 export interface Sight {
   /** 1 shows the whole picture. */
@@ -27,7 +27,7 @@ interface PictureState {
   /** Seen repeated three by three. */
   repeated: boolean;
   /** The finding whose place is marked. */
-  marked: number | undefined;
+  marked: string | undefined;
   choose: (id: string | undefined, tool?: Tool) => void;
   setTool: (tool: Tool) => void;
   setBrush: (mm: number) => void;
@@ -35,7 +35,7 @@ interface PictureState {
   setCompare: (share: number | undefined) => void;
   setBefore: (before: boolean) => void;
   setRepeated: (repeated: boolean) => void;
-  mark: (index: number | undefined) => void;
+  mark: (key: string | undefined) => void;
 }
 
 export const usePictureStore = create<PictureState>((set) => ({

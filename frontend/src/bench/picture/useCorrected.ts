@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import {
   api,
   type Corrected,
@@ -8,6 +8,7 @@ import {
   type Recipe,
   takeAs,
 } from "../../api/client";
+import { useOld } from "../../shared/old";
 
 export interface Wanted {
   recipe: Recipe;
@@ -58,7 +59,7 @@ const same = (a: Wanted, b: Wanted) =>
   pixelsKey(a.recipe) === pixelsKey(b.recipe);
 
 /** The corrected picture: one request at a time, always for the newest wish. */
-export function useCorrected(wanted: Wanted): { shown?: Shown; problem?: ErrorDetail; busy: boolean } {
+export function useCorrected(wanted: Wanted): { shown?: Shown; busy: boolean } {
   const [shown, setShown] = useState<Shown>();
   const [problem, setProblem] = useState<ErrorDetail>();
   const [busy, setBusy] = useState(false);
@@ -66,9 +67,8 @@ export function useCorrected(wanted: Wanted): { shown?: Shown; problem?: ErrorDe
   const working = useRef(false);
   const done = useRef<Wanted>(undefined);
 
-  useEffect(() => {
-    newest.current = wanted;
-    if (working.current || (done.current && same(done.current, wanted))) return;
+  const work = useCallback(() => {
+    if (working.current || (done.current && same(done.current, newest.current))) return;
     working.current = true;
     setBusy(true);
     void (async () => {
@@ -86,7 +86,15 @@ export function useCorrected(wanted: Wanted): { shown?: Shown; problem?: ErrorDe
       working.current = false;
       setBusy(false);
     })();
-  }, [wanted]);
+  }, []);
+  useEffect(() => {
+    newest.current = wanted;
+    work();
+  }, [wanted, work]);
+  useOld("the picture", problem, () => {
+    done.current = undefined;
+    work();
+  });
 
-  return { shown, problem, busy };
+  return { shown, busy };
 }

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Corrected, type Recipe, takeAs } from "../../api/client";
+import { useOldQuery } from "../../shared/old";
 
 /** The picture as it stands before a correction: its size and its histogram. */
 export function useInput(recipe: Recipe, index: number): Corrected | undefined {
@@ -21,5 +22,6 @@ export function useInput(recipe: Recipe, index: number): Corrected | undefined {
     staleTime: Infinity,
     retry: false,
   });
+  useOldQuery("the figures of the picture", query);
   return query.data;
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -14,13 +15,19 @@ from nebrel.core.lengths import LengthUnits
 from nebrel.core.picture.background import Background, find_background
 from nebrel.core.picture.levels import find_levels
 from nebrel.core.picture.noise import estimate_blocks, estimate_noise, is_texture
-from nebrel.core.picture.resample import resample
+from nebrel.core.picture.resample import reduce_to, resample
 from nebrel.core.picture.thicken import disc, thinnest
 from nebrel.core.picture.working import Working
 
 Severity = Literal["note", "caution", "wrong"]
 
 STEP_8 = 1 / 255
+_MOST_FINE_PX = 4_000_000  # lines are looked for in so many pixels, where a line has enough
+_LINE_PX = 8
+_KINDS = (
+    "off_white", "off_black", "uneven_background", "low_contrast", "clipped", "terracing",
+    "noise", "low_resolution", "fine_detail", "transparency", "touches_edge",
+)  # fmt: skip
 _ORDER = {"wrong": 0, "caution": 1, "note": 2}
 
 
@@ -55,6 +62,12 @@ class Finding:
     numbers: dict[str, float]
     where: NDArray[np.bool_] | None = field(default=None, compare=False, repr=False)
 
+    @property
+    def key(self) -> str:
+        """Tells the findings of one report apart."""
+        side = self.numbers.get("dark", self.numbers.get("end"))
+        return self.kind if side is None else f"{self.kind} {side:g}"
+
     def as_dict(self) -> dict[str, Any]:
         """Everything but the place, for JSON."""
         return {
@@ -76,26 +89,40 @@ def report(work: Working, printing: Printing | None = None) -> list[Finding]:
     work : the picture as it stands, with its pitch in mm
     printing : relief depth, width of a nozzle line, layer height
     """
-    printing = printing or Printing()
+    return gravest_first(findings(work, printing or Printing()))
+
+
+def gravest_first(found: Iterable[Finding]) -> list[Finding]:
+    """Findings in the order they are read in, whatever order they were found in."""
+    return sorted(found, key=lambda f: (_ORDER[f.severity], _KINDS.index(f.kind)))
+
+
+def findings(work: Working, printing: Printing) -> Iterator[Finding]:
+    """The same as they are found, what is quickly seen first."""
     tone = np.ascontiguousarray(work.tone)
     seen = tone if work.alpha is None else np.where(work.alpha > 0.5, tone, np.float32(np.nan))
     background = find_background(tone) if work.alpha is None else None
     # What is judged by its edges is judged with the noise calmed.
     sigma = estimate_noise(tone)
     calm = cv2.medianBlur(tone, 3) if sigma > STEP_8 else tone
-    found = [
-        *_unclean(calm, seen, background, sigma, printing),
-        _uneven(background, printing),
-        _contrast(calm, seen),
-        *_clipped(tone, seen),
-        _terracing(tone, seen, work, printing),
-        _noise(sigma, tone, work, printing),
-        _resolution(work, printing),
-        *_fine_detail(calm, work, printing),
-        _transparency(work),
-        _touching(work, calm, background),
+    looks: list[Callable[[], Finding | list[Finding] | None]] = [
+        lambda: _uneven(background, printing),
+        lambda: _resolution(work, printing),
+        lambda: _contrast(calm, seen),
+        lambda: _transparency(work),
+        lambda: _unclean(calm, seen, background, sigma, printing),
+        lambda: _touching(work, calm, background),
+        lambda: _noise(sigma, tone, work, printing),
+        lambda: _terracing(tone, seen, work, printing),
+        lambda: _clipped(tone, seen),
+        lambda: _fine_detail(calm, work, printing),
     ]
-    return sorted((f for f in found if f is not None), key=lambda f: _ORDER[f.severity])
+    for look in looks:
+        found = look()
+        if isinstance(found, Finding):
+            yield found
+        elif found is not None:
+            yield from found
 
 
 def _unclean(
@@ -352,6 +379,15 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
     wide_px = printing.line_mm / work.pitch_mm
     if wide_px <= 1.001:
         return []
+    rows, cols = tone.shape
+    whole, seen_at = tone, ""
+    if tone.size > _MOST_FINE_PX and wide_px > _LINE_PX:
+        # A line of so many pixels is as well seen in a smaller copy.
+        shrink = min(wide_px / _LINE_PX, (tone.size / _MOST_FINE_PX) ** 0.5)
+        tone = reduce_to(tone, round(max(rows, cols) / shrink))
+        wide_px *= tone.shape[1] / cols
+        seen_at = f" Looked for in a copy of {tone.size / 1e6:.1f} megapixels."
+    pitch = printing.line_mm / wide_px
     scale = 1
     while wide_px * scale < 6 and tone.size * (scale + 1) ** 2 <= 12_000_000:
         scale += 1
@@ -377,17 +413,18 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
         own_tone = fine if tones == "dark" else 1 - fine
         covered = np.where(cv2.dilate(where.astype(np.uint8), disc(3)) > 0, own_tone, 1)
         narrow = thinnest(covered.astype(np.float32), "dark")
-        width = min(narrow / scale * work.pitch_mm, printing.line_mm)
+        width = min(narrow / scale * pitch, printing.line_mm)
         by = round(2 * printing.line_mm - width, 3)
-        small = where if scale == 1 else cv2.resize(
-            where.astype(np.uint8), (cols, rows), interpolation=cv2.INTER_AREA
+        small = where if where.shape == whole.shape else cv2.resize(
+            where.astype(np.uint8), whole.shape[::-1],
+            interpolation=cv2.INTER_AREA if scale > 1 else cv2.INTER_NEAREST,
         ) > 0  # fmt: skip
         found.append(
             Finding(
                 "fine_detail", "caution", share,
                 f"{tones.capitalize()} lines down to {width:.2f} mm are finer than a nozzle line "
                 f"of {printing.line_mm:g} mm ({share:.1%} of the area). They would be lost or "
-                f"smeared.",
+                f"smeared.{seen_at}",
                 {"kind": "thicken", "tones": tones, "by": by},
                 {"width_mm": width, "line_mm": printing.line_mm, "dark": float(tones == "dark")},
                 small,

@@ -42,6 +42,7 @@ class _Part(BaseModel):
 
 class _Correction(_Part):
     id: str = Field("", max_length=40, description="tells equal corrections apart")
+    name: str = Field("", max_length=60, description="left out: what it is")
     enabled: bool = True
 
 

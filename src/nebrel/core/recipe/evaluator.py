@@ -428,7 +428,9 @@ def _plan(recipe: Recipe, quality: Quality, upto: int | None) -> list[_Planned]:
     for index, step in enumerate(picture.corrections[:upto]):
         if not step.enabled:
             continue
-        params: list[Any] = [_plain(step.model_dump(mode="json", exclude={"id", "enabled"}))]
+        params: list[Any] = [
+            _plain(step.model_dump(mode="json", exclude={"id", "name", "enabled"}))
+        ]
         if depends_on_size(step):
             params += [picture.along, picture.side.mm]
         key = _hash(key, step.kind, params)

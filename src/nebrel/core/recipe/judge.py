@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -11,7 +12,7 @@ from pydantic import TypeAdapter
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import NebrelError
-from nebrel.core.picture.report import Finding, Printing, report
+from nebrel.core.picture.report import Finding, Printing, findings, gravest_first, report
 from nebrel.core.picture.resample import reduce_to
 from nebrel.core.picture.working import Working
 from nebrel.core.recipe.correct import correct
@@ -35,11 +36,15 @@ def judge(work: Working, printing: Printing) -> list[Finding]:
     work : the picture as it stands, with its pitch in mm
     printing : relief depth, width of a nozzle line, layer height
     """
+    return gravest_first(judge_each(work, printing))
+
+
+def judge_each(work: Working, printing: Printing) -> Iterator[Finding]:
+    """The same one after the other, as they are found and their remedies tried."""
     trial = _Trial(work, printing)
-    return [
-        finding if finding.remedy is None or trial.mends(finding) else replace(finding, remedy=None)
-        for finding in report(work, printing)
-    ]
+    for finding in findings(work, printing):
+        works = finding.remedy is None or trial.mends(finding)
+        yield finding if works else replace(finding, remedy=None)
 
 
 @dataclass(frozen=True)

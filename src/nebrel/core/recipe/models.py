@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
 from itertools import pairwise
 from pathlib import Path
 from typing import Annotated, Any, Literal, TypeVar
@@ -11,10 +10,11 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from nebrel.core.data import HeightScale
-from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
+from nebrel.core.errors import InvalidRecipe
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
+from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
 from nebrel.core.recipe.length import (
     BackingLength,
@@ -283,21 +283,7 @@ def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:
     try:
         return Recipe.model_validate(values)
     except ValidationError as error:
-        raise explain(error.errors()) from error
-
-
-def explain(complaints: Sequence[Any]) -> NebrelError:
-    """The first complaint of Pydantic (an item of `ValidationError.errors()`) in our words."""
-    first = complaints[0]
-    place = ".".join(str(part) for part in first["loc"] if part != "body")
-    context = first.get("ctx", {})
-    cause = context.get("error")
-    if isinstance(cause, NebrelError):
-        return cause
-    if isinstance(cause, ValueError):
-        why, _, remedy = str(cause).partition("; ")
-        return InvalidValue(place or "recipe", why, remedy[:1].upper() + remedy[1:] or "Change it")
-    return InvalidRecipe(place or "recipe", first["msg"].lower(), "Correct this field")
+        raise explain(error.errors(), exact=True) from error
 
 
 def picture_path(folder: Path, sha256: str) -> Path:

@@ -5,7 +5,9 @@ import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import type { Editing } from "../editing";
 import { usePictureStore } from "../pictureStore";
+import { boxLimits, typeBox } from "../crop";
 import { useInput } from "../useInput";
+import { PlaceFields } from "./PlaceFields";
 import { ToneField } from "./ToneField";
 
 const RATIOS: [string, number][] = [
@@ -17,21 +19,21 @@ const RATIOS: [string, number][] = [
   ["3 : 4", 0.75],
 ];
 
+/** The numbers of a box; a width of so many pixels is one pitch less in mm. */
+const NUMBERS = [
+  ["wide", "Box width", 1],
+  ["tall", "Box height", 1],
+  ["x", "From the left", 0],
+  ["y", "From the top", 0],
+] as const;
+
 export function CropEditor({ step, set, recipe, index }: Editing<"crop">) {
   const input = useInput(recipe, index);
   const box = step.box;
   const pitch = input ? input.wide_mm / (input.cols - 1) : 1;
-  const mm = (px: number) => ({ mm: Number((px * pitch).toFixed(2)) });
+  const room = { cols: input?.cols ?? 2, rows: input?.rows ?? 2, ratio: step.ratio };
   const resize = (part: Partial<NonNullable<typeof box>>, resting: boolean) => {
-    if (!box || !input) return;
-    const next = { ...box, ...part };
-    if (step.ratio && part.wide) next.tall = part.wide / step.ratio;
-    if (step.ratio && part.tall) next.wide = part.tall * step.ratio;
-    next.x = Math.max(0, Math.min(next.x, input.cols - 2));
-    next.y = Math.max(0, Math.min(next.y, input.rows - 2));
-    next.wide = Math.round(Math.min(next.wide, input.cols - next.x));
-    next.tall = Math.round(Math.min(next.tall, input.rows - next.y));
-    set({ box: next }, resting);
+    if (box && input) set({ box: typeBox(box, part, room) }, resting);
   };
   return (
     <>
@@ -56,8 +58,7 @@ export function CropEditor({ step, set, recipe, index }: Editing<"crop">) {
               onChange={(event) => {
                 const ratio = Number(event.target.value);
                 if (!ratio) return set({ ratio: null });
-                const tall = Math.min(box.tall, box.wide / ratio);
-                set({ ratio, box: { ...box, wide: Math.round(tall * ratio), tall: Math.round(tall) } });
+                set({ ratio, box: typeBox(box, { wide: Math.min(box.wide, box.tall * ratio) }, { ...room, ratio }) });
               }}
             >
               {RATIOS.map(([name, ratio]) => (
@@ -67,10 +68,20 @@ export function CropEditor({ step, set, recipe, index }: Editing<"crop">) {
               ))}
             </Form.Select>
           </div>
-          <LengthField label="Box width" value={mm(box.wide - 1)} range={[0.1, 5000]} step={0.5} onChange={(v, r) => resize({ wide: v.mm / pitch + 1 }, r)} />
-          <LengthField label="Box height" value={mm(box.tall - 1)} range={[0.1, 5000]} step={0.5} onChange={(v, r) => resize({ tall: v.mm / pitch + 1 }, r)} />
-          <LengthField label="From the left" value={mm(box.x)} range={[0, 5000]} step={0.5} onChange={(v, r) => resize({ x: Math.round(v.mm / pitch) }, r)} />
-          <LengthField label="From the top" value={mm(box.y)} range={[0, 5000]} step={0.5} onChange={(v, r) => resize({ y: Math.round(v.mm / pitch) }, r)} />
+          {NUMBERS.map(([key, label, less]) => {
+            const most = Math.floor((boxLimits(box, room)[key] - less) * pitch * 100) / 100;
+            return (
+              <LengthField
+                key={key}
+                label={label}
+                value={{ mm: Number(((box[key] - less) * pitch).toFixed(2)) }}
+                range={[0, most]}
+                limits={[less * pitch, most]}
+                step={0.5}
+                onChange={(value, r) => resize({ [key]: value.mm / pitch + less }, r)}
+              />
+            );
+          })}
           <p className="field-help">Or drag the box in the picture.</p>
         </>
       )}
@@ -244,6 +255,10 @@ export function TrueSizeEditor({ step, set, recipe, index }: Editing<"true_size"
           </button>
         </div>
       )}
+      {step.measure === "between" &&
+        (["first", "second"] as const).map((which) => (
+          <PlaceFields key={which} label={which === "first" ? "First" : "Second"} place={step[which]} onChange={(place, r) => set({ [which]: place }, r)} />
+        ))}
       <LengthField
         label={step.measure === "between" ? "Real distance" : "Real size"}
         value={step.length}

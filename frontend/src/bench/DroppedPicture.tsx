@@ -1,0 +1,76 @@
+import { useState } from "react";
+import { Modal } from "react-bootstrap";
+import { useNavigate } from "react-router";
+import { addPicture, bringPicture, type Correction, type Piece } from "../api/client";
+import { Button } from "../shared/Button";
+import { showError } from "../shared/notices";
+import { useDroppedFiles } from "../shared/useDroppedFiles";
+import { useBench } from "./benchStore";
+import { freshCorrection } from "./picture/kinds";
+import { usePictureStore } from "./picture/pictureStore";
+import type { OpenPiece } from "./usePiece";
+
+/** A picture dropped or pasted on the bench: a piece of its own, or laid on this one's picture. */
+export function DroppedPicture({ piece, edit }: { piece: Piece; edit: OpenPiece["edit"] }) {
+  const [files, setFiles] = useState<File[]>([]);
+  const [busy, setBusy] = useState(false);
+  const navigate = useNavigate();
+  const over = useDroppedFiles(setFiles);
+  const go = useBench((state) => state.go);
+  const choose = usePictureStore((state) => state.choose);
+
+  async function act(what: () => Promise<void>) {
+    setBusy(true);
+    try {
+      await what();
+      setFiles([]);
+    } catch (error) {
+      showError(error);
+    } finally {
+      setBusy(false);
+    }
+  }
+  const begin = () =>
+    act(async () => {
+      let last: Piece | undefined;
+      for (const file of files) last = await bringPicture(file);
+      if (last) await navigate(`/pieces/${last.id}`);
+    });
+  const lay = () =>
+    act(async () => {
+      const { sha256, filename } = await addPicture(files[0]);
+      const step = { ...freshCorrection("overlay", piece), sha256, filename } as Correction;
+      edit(
+        (now) => ({ ...now, picture: { ...now.picture, corrections: [...now.picture.corrections, step] } }),
+        "add second picture",
+        true,
+      );
+      go("picture");
+      choose(step.id);
+    });
+
+  return (
+    <>
+      {over && <div className="drop-veil">Let go to use it here</div>}
+      {files.length > 0 && (
+        <Modal show centered onHide={() => setFiles([])}>
+          <Modal.Header closeButton>
+            <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
+          </Modal.Header>
+          <Modal.Body>Begin a piece with it, or lay it on top of this piece&rsquo;s picture?</Modal.Body>
+          <Modal.Footer>
+            <Button variant="plain" onClick={() => setFiles([])}>
+              Neither
+            </Button>
+            <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void lay()}>
+              On top of this picture
+            </Button>
+            <Button autoFocus disabled={busy} onClick={() => void begin()}>
+              A new piece
+            </Button>
+          </Modal.Footer>
+        </Modal>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,17 @@
+import { type Turn, TURNS, useBench } from "./benchStore";
+
+const WORDS: Record<Turn, string> = { picture: "picture", piece: "piece", section: "section", panel: "numbers" };
+
+/** In a small window: which part of the bench is seen. */
+export function Turns() {
+  const { turn, setTurn } = useBench();
+  return (
+    <div className="turns" role="group" aria-label="What is seen">
+      {TURNS.map((name) => (
+        <button key={name} type="button" className="chip" aria-pressed={turn === name} onClick={() => setTurn(name)}>
+          {WORDS[name]}
+        </button>
+      ))}
+    </div>
+  );
+}

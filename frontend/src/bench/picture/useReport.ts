@@ -1,0 +1,43 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type Finding, postForLines, type Recipe, Refusal, type Schemas } from "../../api/client";
+import { useOldQuery } from "../../shared/old";
+import { pictureKey } from "./useCorrected";
+
+const GRAVITY = { wrong: 0, caution: 1, note: 2 };
+const NONE: Finding[] = [];
+
+interface Report {
+  findings: Finding[];
+  done: boolean;
+}
+
+/** The picture report, its findings one after the other as they are found. */
+export function useReport(recipe: Recipe, resting: boolean) {
+  const queries = useQueryClient();
+  const queryKey = ["report", pictureKey(recipe), recipe.printer];
+  const query = useQuery({
+    queryKey,
+    queryFn: async ({ signal }): Promise<Report> => {
+      let findings = NONE;
+      for await (const line of postForLines<Schemas["ReportLine"]>("/api/report", { recipe }, signal)) {
+        if (line.error) throw new Refusal(line.error);
+        if (line.done) return { findings, done: true };
+        if (!line.finding) continue;
+        findings = [...findings, line.finding].sort((a, b) => GRAVITY[a.severity] - GRAVITY[b.severity]);
+        queries.setQueryData<Report>(queryKey, { findings, done: false });
+      }
+      throw new TypeError("the report ended early");
+    },
+    // It is read from what is kept, not from every move of a control.
+    enabled: resting,
+    placeholderData: (before) => before,
+    staleTime: (known) => (known.state.data?.done ? Infinity : 0),
+    retry: false,
+  });
+  useOldQuery("the report", query);
+  return {
+    findings: query.data?.findings ?? NONE,
+    reading: query.isFetching,
+    done: (query.data?.done ?? false) && !query.isPlaceholderData,
+  };
+}

@@ -1,0 +1,34 @@
+import { type ReactNode, useState } from "react";
+import { Spinner } from "react-bootstrap";
+import { Button } from "./Button";
+import { download } from "./download";
+import { showError } from "./notices";
+
+interface Props {
+  address: string;
+  size?: "sm";
+  /** Waits until everything edited is kept: what is saved is what is seen. */
+  settle: () => Promise<boolean>;
+  children: ReactNode;
+}
+
+/** Saves a file of the piece as it is seen. */
+export function SaveButton({ address, size, settle, children }: Props) {
+  const [busy, setBusy] = useState(false);
+  async function save() {
+    setBusy(true);
+    try {
+      if (await settle()) await download(address);
+    } catch (error) {
+      showError(error);
+    } finally {
+      setBusy(false);
+    }
+  }
+  return (
+    <Button size={size} variant="plain" disabled={busy} onClick={() => void save()}>
+      {busy && <Spinner size="sm" className="me-2" />}
+      {children}
+    </Button>
+  );
+}
