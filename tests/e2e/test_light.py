@@ -56,7 +56,7 @@ def test_a_panel_is_made_by_light_and_held_before_the_lamp(
     expect(trail(page, "Proof")).to_contain_text("printed standing")
     expect(page.get_by_label("Advice for the print")).to_contain_text("Infill: 100 %")
     with page.expect_download() as download:
-        page.get_by_role("link", name="Save the lit picture").click()
+        page.get_by_role("button", name="Save the lit picture").click()
     path = tmp_path / "lit.png"
     download.value.save_as(path)
     assert cv2.imread(str(path)).shape[:2] == (220, 360)

@@ -1,3 +1,5 @@
+import json
+
 import cv2
 import numpy as np
 import pytest
@@ -64,19 +66,33 @@ def test_failures_are_told_and_do_not_stop_the_others(client: TestClient, sign: 
     assert set(refused.json()["error"]) == {"kind", "what", "why", "remedy"}
 
 
+def report(client: TestClient, recipe: dict) -> list[dict]:
+    """The findings of a report, read line by line."""
+    response = client.post("/api/report", json={"recipe": recipe})
+    lines = [json.loads(line) for line in response.text.splitlines()]
+    assert [line["done"] for line in lines] == [False] * (len(lines) - 1) + [True]
+    return [line["finding"] for line in lines[:-1]]
+
+
 def test_the_report_its_marks_and_its_remedies(client: TestClient, sign: dict) -> None:
-    findings = client.post("/api/report", json={"recipe": sign["recipe"]}).json()["findings"]
+    findings = report(client, sign["recipe"])
     kinds = [finding["kind"] for finding in findings]
     assert {"off_white", "uneven_background"} <= set(kinds)
-    body = {"recipe": sign["recipe"], "index": kinds.index("off_white")}
+    body = {"recipe": sign["recipe"], "key": "off_white"}
     marked = image(client.post("/api/report/mark.png", json=body).content)
     share = (marked[..., -1] > 127).mean()
-    assert share == pytest.approx(findings[body["index"]]["share"], abs=0.05)
-    noise = {"recipe": sign["recipe"], "index": kinds.index("noise")}
+    assert share == pytest.approx(findings[kinds.index("off_white")]["share"], abs=0.05)
+    noise = {"recipe": sign["recipe"], "key": "noise"}
     assert client.post("/api/report/mark.png", json=noise).status_code == 404
     mended = with_steps(sign, findings[kinds.index("uneven_background")]["remedy"])
-    after = client.post("/api/report", json={"recipe": mended}).json()["findings"]
+    after = report(client, mended)
     assert "uneven_background" not in [finding["kind"] for finding in after]
+
+
+def test_a_report_that_cannot_be_read_is_refused(client: TestClient, sign: dict) -> None:
+    recipe = {**sign["recipe"], "picture": {**sign["recipe"]["picture"], "sha256": "0" * 64}}
+    refused = client.post("/api/report", json={"recipe": recipe})
+    assert (refused.status_code, refused.json()["error"]["kind"]) == (404, "not_found")
 
 
 def test_a_curve_is_drawn_as_it_is_applied(client: TestClient) -> None:

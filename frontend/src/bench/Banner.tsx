@@ -7,6 +7,15 @@ import type { OpenPiece } from "./usePiece";
 const listed = (words: string[]) =>
   words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`;
 
+function Before({ what }: { what: string[] }) {
+  return (
+    <span className="quiet">
+      {" "}
+      Shown as {what.length > 1 ? "they were" : "it was"} before: {listed(what)}.
+    </span>
+  );
+}
+
 /** The one place that says what is not as it should be, why, and what can be done. */
 export function Banner({ open }: { open: OpenPiece }) {
   const olds = useOlds((state) => state.list);
@@ -18,6 +27,9 @@ export function Banner({ open }: { open: OpenPiece }) {
     if (!known) reasons.set(key, { why, what: [what] });
   }
   const { save, trouble, pending } = open;
+  // That the server is away is said once, with all that is old because of it.
+  const also = trouble && reasons.get(JSON.stringify(trouble));
+  if (also) reasons.delete(JSON.stringify(trouble));
   if (save !== "overtaken" && save !== "gone" && !trouble && reasons.size === 0) return null;
   return (
     <div className="banner" role="alert">
@@ -49,6 +61,7 @@ export function Banner({ open }: { open: OpenPiece }) {
           <span>
             <strong>{pending ? "Not saved yet." : "Out of touch."}</strong> {sentence(trouble.why)}.{" "}
             {pending ? "Your change is kept in this window and tried again by itself." : `${trouble.remedy}.`}
+            {also && <Before what={also.what} />}
           </span>
           <Button size="sm" variant="plain" onClick={open.again}>
             Try again
@@ -58,10 +71,8 @@ export function Banner({ open }: { open: OpenPiece }) {
       {[...reasons.values()].map(({ why, what }) => (
         <div className="banner-line" key={JSON.stringify(why)}>
           <span>
-            <strong>{sentence(why.what)}</strong>: {why.why}. {why.remedy}.{" "}
-            <span className="quiet">
-              Shown as {what.length > 1 ? "they were" : "it was"} before: {listed(what)}.
-            </span>
+            <strong>{sentence(why.what)}</strong>: {why.why}. {why.remedy}.
+            <Before what={what} />
           </span>
           {passing(why) && (
             <Button size="sm" variant="plain" onClick={askAgain}>

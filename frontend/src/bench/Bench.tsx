@@ -64,7 +64,7 @@ export default function Bench() {
     if (!away) askAgain();
   }, [away]);
 
-  if (open.loading) return <Spinner className="m-4" aria-label="Loading the piece" />;
+  if (open.loading) return <Spinner role="status" className="m-4" aria-label="Loading the piece" />;
   if (!open.piece || !open.recipe) {
     const { why, remedy } = open.failure ?? {};
     return (

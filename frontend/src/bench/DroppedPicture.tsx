@@ -53,7 +53,7 @@ export function DroppedPicture({ piece, edit }: { piece: Piece; edit: OpenPiece[
     <>
       {over && <div className="drop-veil">Let go to use it here</div>}
       {files.length > 0 && (
-        <Modal show centered onHide={() => setFiles([])}>
+        <Modal aria-label="What to do with it" show centered onHide={() => setFiles([])}>
           <Modal.Header closeButton>
             <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
           </Modal.Header>

@@ -35,7 +35,7 @@ export function ExportSheet({ piece, name, figures, settle, onClose }: Props) {
   }
 
   return (
-    <Modal show centered onHide={onClose}>
+    <Modal aria-label="Export" show centered onHide={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Export</Modal.Title>
       </Modal.Header>

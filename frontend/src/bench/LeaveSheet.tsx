@@ -9,7 +9,7 @@ export function LeaveSheet({ open }: { open: OpenPiece }) {
   const blocker = useBlocker(({ currentLocation, nextLocation }) => stuck && currentLocation.pathname !== nextLocation.pathname);
   if (blocker.state !== "blocked") return null;
   return (
-    <Modal show centered onHide={() => blocker.reset()}>
+    <Modal aria-label="The last change is not saved yet" show centered onHide={() => blocker.reset()}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">The last change is not saved yet</Modal.Title>
       </Modal.Header>

@@ -1,9 +1,10 @@
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
-import { ProgressBar, Spinner } from "react-bootstrap";
+import { Spinner } from "react-bootstrap";
 import type { Recipe } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
 import { ErrorBoundary } from "../shared/ErrorBoundary";
+import { Progress } from "../shared/Progress";
 import { type Look, type NamedView, useBench } from "./benchStore";
 import { drawsInSoftware } from "./drawsInSoftware";
 import { useGlow } from "./light/useGlow";
@@ -64,7 +65,7 @@ export function PieceView({ mesh, recipe, resting }: Props) {
             difference
           </button>
         )}
-        <button type="button" className="chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
+        <button type="button" className="chip fill-chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
           {split === 0 ? "both views" : "fill"}
         </button>
       </div>
@@ -87,13 +88,13 @@ export function PieceView({ mesh, recipe, resting }: Props) {
         </ErrorBoundary>
       ) : (
         <EmptyState title={problem ? "The piece could not be made" : "Making the piece"}>
-          {!problem && <Spinner aria-label="Working" className="mt-3" />}
+          {!problem && <Spinner role="status" aria-label="Working" className="mt-3" />}
         </EmptyState>
       )}
       {work && (
         <div className="working" role="status">
           <span className="text-nowrap">{work.step || "starting"}</span>
-          <ProgressBar now={Math.max(4, work.done * 100)} aria-label="Progress" />
+          <Progress now={Math.max(4, work.done * 100)} label="Progress" />
           <Button size="sm" variant="plain" onClick={mesh.cancel}>
             Cancel
           </Button>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, type Recipe, takeAs } from "../api/client";
 import { mm } from "../shared/format";
 import { useOldQuery } from "../shared/old";
+import { useLast } from "../shared/useLast";
 import { useShortcuts } from "../shared/useShortcuts";
 import { type SectionLine, useBench } from "./benchStore";
 import { pictureKey } from "./picture/useCorrected";
@@ -69,8 +70,9 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
     retry: false,
   });
   useOldQuery("the section", query);
-  const section = query.data?.section;
-  const shown = query.data?.seen ?? WHOLE;
+  const found = useLast(query.data);
+  const section = found?.section;
+  const shown = found?.seen ?? WHOLE;
   const { isFetching, isPlaceholderData } = query;
   useEffect(() => {
     const next = resting ? recipe : asked.recipe;

@@ -1,5 +1,6 @@
 import type { Figures, Piece, Recipe } from "../api/client";
 import { count, mm, size } from "../shared/format";
+import { passing } from "../shared/old";
 import { STOPS, type Stop, useBench } from "./benchStore";
 import { type Light, useLight } from "./light/useLight";
 import type { PieceMesh } from "./usePieceMesh";
@@ -87,7 +88,7 @@ function describe(props: Props, light: Light | undefined): Record<Stop, StopText
       ...formState(recipe, figures),
     },
     finish: mesh.problem
-      ? { name: "Finish", figure: "stale", state: "could not be made", tone: "wrong" }
+      ? { name: "Finish", figure: "stale", state: passing(mesh.problem) ? "waits for the server" : "could not be made", tone: "wrong" }
       : {
           name: "Finish",
           figure: figures ? `${count(figures.mesh.triangles)} triangles` : "…",

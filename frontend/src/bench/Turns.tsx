@@ -6,12 +6,12 @@ const WORDS: Record<Turn, string> = { picture: "picture", piece: "piece", sectio
 export function Turns() {
   const { turn, setTurn } = useBench();
   return (
-    <div className="turns" role="group" aria-label="What is seen">
+    <nav className="turns" aria-label="What is seen">
       {TURNS.map((name) => (
         <button key={name} type="button" className="chip" aria-pressed={turn === name} onClick={() => setTurn(name)}>
           {WORDS[name]}
         </button>
       ))}
-    </div>
+    </nav>
   );
 }

@@ -30,7 +30,7 @@ export function ShortcutSheet() {
   const [open, setOpen] = useState(false);
   useShortcuts({ "?": () => (open ? setOpen(false) : !keysAreTaken() && setOpen(true)) }, true);
   return (
-    <Modal show={open} onHide={() => setOpen(false)} centered>
+    <Modal aria-label="Keys" show={open} onHide={() => setOpen(false)} centered>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Keys</Modal.Title>
       </Modal.Header>

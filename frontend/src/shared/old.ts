@@ -9,6 +9,9 @@ export interface Old {
   again: () => void;
 }
 
+/** What is mended sooner than this, as by a refused number going back, is not worth a word. */
+const PATIENCE_MS = 600;
+
 interface Olds {
   list: Old[];
 }
@@ -29,8 +32,11 @@ export function useOld(what: string, why: ErrorDetail | undefined, again: () => 
   useEffect(() => {
     if (!why) return;
     const old = { what, why, again };
-    useOlds.setState(({ list }) => ({ list: [...list, old] }));
-    return () => useOlds.setState(({ list }) => ({ list: list.filter((known) => known !== old) }));
+    const timer = setTimeout(() => useOlds.setState(({ list }) => ({ list: [...list, old] })), PATIENCE_MS);
+    return () => {
+      clearTimeout(timer);
+      useOlds.setState(({ list }) => ({ list: list.filter((known) => known !== old) }));
+    };
     // A new way to ask again is no news.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [what, why]);

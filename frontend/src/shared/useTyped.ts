@@ -89,7 +89,7 @@ export function useTyped<T>({ label, shown, read, give, nudge }: Options<T>) {
     stood.current = undefined;
     setRefusal(undefined);
     setTyping(field.current, undefined);
-    give(value, (detail) => refuse(typed, asRefusal(detail), newest.current.shown));
+    give(value, (detail) => refuse(typed, asRefusal(detail), before));
     return value;
   }
   const takeNow = (typed?: string) => track(take(typed));

@@ -72,7 +72,7 @@ export function Shelf() {
             <span className="quiet fw-normal fs-6">{pieces.data.length}, newest first</span>
           )}
         </h1>
-        {pieces.isPending && <Spinner aria-label="Loading the shelf" />}
+        {pieces.isPending && <Spinner role="status" aria-label="Loading the shelf" />}
         {pieces.isError && (
           <EmptyState title="The shelf cannot be read">
             <p>The server does not answer. What was saved is safe.</p>

@@ -105,7 +105,7 @@ export function Calibration({ material, keep, onClose }: Props) {
   }
 
   return (
-    <Modal show centered size="lg" onHide={onClose}>
+    <Modal aria-label={`Light through ${material.name}`} show centered size="lg" onHide={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Light through {material.name}</Modal.Title>
       </Modal.Header>

@@ -103,7 +103,7 @@ export function Workshop() {
         </Link>
       </header>
       <main className="workshop-body">
-        {workshop.isPending && <Spinner aria-label="Loading the workshop" />}
+        {workshop.isPending && <Spinner role="status" aria-label="Loading the workshop" />}
         {workshop.isError && (
           <EmptyState title="The workshop cannot be read">
             <Button variant="plain" onClick={() => void workshop.refetch()}>

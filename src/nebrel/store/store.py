@@ -355,11 +355,10 @@ class Store:
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
             text = _recipe_text(session, row, row.position)
-            now_there = _read_json(text)
             document = recipe.model_dump(mode="json")
             _check_pictures(session, recipe)
-            if document == now_there:
-                return _piece(session, row, recipe)
+            if document == _read_json(text):
+                return _piece(session, row, recipe, text)
             _check_state(row, text, base, state)
             own = RevisionRow.piece_id == row.id
             session.execute(delete(RevisionRow).where(own, RevisionRow.number > row.position))
@@ -373,7 +372,7 @@ class Store:
             far = row.position - _MOST_REVISIONS
             session.execute(delete(RevisionRow).where(own, RevisionRow.number <= far))
             session.flush()
-            return _piece(session, row, recipe)
+            return _piece(session, row, recipe, json.dumps(document))
 
     def state(self, piece_id: str) -> tuple[str, str]:
         """State and name of a piece, its recipe unread. Raises NotFound."""
@@ -546,10 +545,13 @@ def _revision_row(row: PieceRow, document: dict[str, Any], label: str) -> Revisi
     return RevisionRow(piece_id=row.id, number=row.position, recipe=document, label=label)
 
 
-def _piece(session: Session, row: PieceRow, recipe: Recipe | None = None) -> Piece:
-    """A piece with its neighbours in the history; `recipe` when it is at hand already."""
+def _piece(
+    session: Session, row: PieceRow, recipe: Recipe | None = None, text: str | None = None
+) -> Piece:
+    """A piece with its neighbours in the history; its recipe and that as kept when at hand."""
     labels = _labels(session, row)
-    text = _recipe_text(session, row, row.position)
+    if text is None:
+        text = _recipe_text(session, row, row.position)
     if recipe is None:
         recipe = _load(text, row)
     picture = _picture_info(_get_picture(session, recipe.picture.sha256))

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, take } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
+import { useLast } from "../../shared/useLast";
 
 const ALONE = [{ kind: "picture" as const, id: "picture", name: "", enabled: true, rule: "replace" as const }];
 
@@ -17,7 +18,7 @@ export function useChart({ heights, material }: Recipe): number[] | undefined {
     retry: false,
   });
   useOldQuery("the tone chart", query);
-  return query.data;
+  return useLast(query.data);
 }
 
 /** Height above the underside of a tone, mm, as far as it is known. */

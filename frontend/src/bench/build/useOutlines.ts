@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, takeAs } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
+import { useLast } from "../../shared/useLast";
 import { pictureKey } from "../picture/useCorrected";
 import type { Entry } from "./entries";
 
@@ -29,5 +30,5 @@ export function useOutlines(recipe: Recipe, resting: boolean, wanted: boolean): 
     retry: false,
   });
   useOldQuery("the outlines", query);
-  return query.data;
+  return useLast(query.data);
 }

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, type Schemas, take } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
+import { useLast } from "../../shared/useLast";
 import { pictureKey } from "../picture/useCorrected";
 
 export type Light = Schemas["LightOut"];
@@ -21,5 +22,5 @@ export function useLight(recipe: Recipe, wanted: boolean): Light | undefined {
     retry: false,
   });
   useOldQuery("the light", query);
-  return query.data;
+  return useLast(query.data);
 }

@@ -40,7 +40,7 @@ export function CorrectionList({ piece, recipe, failures, set }: Props) {
           <Dropdown.Menu className="adding-menu">
             {GROUPS.map(([group, kinds]) => (
               <div key={group} role="group" aria-label={group}>
-                <Dropdown.Header>{group}</Dropdown.Header>
+                <Dropdown.Header role="presentation">{group}</Dropdown.Header>
                 {kinds.map((kind) => (
                   <Dropdown.Item key={kind} as="button" type="button" onClick={() => add(kind)}>
                     <strong>{KINDS[kind].name}</strong>

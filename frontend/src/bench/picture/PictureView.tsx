@@ -1,6 +1,6 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import { ProgressBar } from "react-bootstrap";
 import { type Correction, type Figures, type Piece, postForBlob, type Recipe } from "../../api/client";
+import { Progress } from "../../shared/Progress";
 import { mm, size } from "../../shared/format";
 import { showError } from "../../shared/notices";
 import { isTyping, keysAreTaken, useShortcuts } from "../../shared/useShortcuts";
@@ -164,7 +164,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
         >
           compare
         </button>
-        <button type="button" className="chip" onClick={() => setSplit(split === 1 ? 0.44 : 1)}>
+        <button type="button" className="chip fill-chip" onClick={() => setSplit(split === 1 ? 0.44 : 1)}>
           {split === 1 ? "both views" : "fill"}
         </button>
       </div>
@@ -206,7 +206,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
         </svg>
       )}
       {frame && compare !== undefined && <CompareHandle frame={frame} />}
-      {busy && <ProgressBar animated now={100} className="picture-busy" aria-label="Correcting the picture" />}
+      {busy && <Progress className="picture-busy" label="Correcting the picture" />}
       {inside && corrected && tone !== undefined && (
         <span className="chip mono readout" role="status">
           {mm(share[0] * corrected.wide_mm, 1)}, {mm((1 - share[1]) * corrected.tall_mm, 1)} mm
@@ -226,7 +226,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
           <button type="button" className="chip" aria-label="Zoom out" onClick={zoom.further}>
             −
           </button>
-          <button type="button" className="chip mono" aria-label="See all of the picture" onClick={zoom.whole}>
+          <button type="button" className="chip mono" aria-label={`${sight.zoom === 1 ? "whole" : `× ${mm(sight.zoom, 1)}`}, see all of the picture`} onClick={zoom.whole}>
             {sight.zoom === 1 ? "whole" : `× ${mm(sight.zoom, 1)}`}
           </button>
           <button type="button" className="chip" aria-label="Zoom in" onClick={zoom.closer}>

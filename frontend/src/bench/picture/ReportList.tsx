@@ -23,7 +23,7 @@ export function ReportList({ recipe, resting, add }: Props) {
     <section className="report" aria-label="Picture report">
       <h3>
         Report
-        {reading && <Spinner size="sm" className="ms-2" aria-label="Reading the picture" />}
+        {reading && <Spinner role="status" size="sm" className="ms-2" aria-label="Reading the picture" />}
       </h3>
       {done && findings.length === 0 && <p className="state-good">Nothing stands in the way.</p>}
       <ul>

@@ -47,7 +47,7 @@ function MotifSheet({ piece, settle, onClose }: Props & { onClose: () => void })
     onError: showError,
   });
   return (
-    <Modal show onHide={onClose} centered>
+    <Modal aria-label="Keep as motif" show onHide={onClose} centered>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Keep as motif</Modal.Title>
       </Modal.Header>

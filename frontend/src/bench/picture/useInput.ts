@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Corrected, type Recipe, takeAs } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
+import { useLast } from "../../shared/useLast";
 
 /** The picture as it stands before a correction: its size and its histogram. */
 export function useInput(recipe: Recipe, index: number): Corrected | undefined {
@@ -23,5 +24,5 @@ export function useInput(recipe: Recipe, index: number): Corrected | undefined {
     retry: false,
   });
   useOldQuery("the figures of the picture", query);
-  return query.data;
+  return useLast(query.data);
 }
