@@ -8,7 +8,8 @@ const queries = new QueryClient({
   // The server is mostly on this machine: whether there is a network says nothing about it.
   defaultOptions: {
     queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" },
-    mutations: { networkMode: "always" },
+    // A mutation that is remembered holds the whole screen that it was made on.
+    mutations: { networkMode: "always", gcTime: 0 },
   },
 });
 

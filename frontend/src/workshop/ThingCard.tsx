@@ -1,7 +1,8 @@
 import { useId, useState } from "react";
 import { Form } from "react-bootstrap";
+import { detailOf, type ErrorDetail } from "../api/client";
 import { Button } from "../shared/Button";
-import { showError } from "../shared/notices";
+import { sentence } from "../shared/notices";
 
 export interface FieldOf<T> {
   key: keyof T & string;
@@ -24,9 +25,23 @@ interface Props<T extends { id: string; name: string }> {
   done?: () => void;
 }
 
+/** A field as a refusal calls it: without its unit. */
+const wordsOf = (key: string) => key.replace(/(_per)?_(mm|kg|g_cm3)$/, "").replaceAll("_", " ");
+
+function Refused({ problem }: { problem: ErrorDetail | undefined }) {
+  if (!problem) return null;
+  return (
+    <div className="field-error w-100" role="alert">
+      {sentence(problem.why)}. {problem.remedy}.
+    </div>
+  );
+}
+
 /** One thing of the workshop: its figures, and a form to change them. */
 export function ThingCard<T extends { id: string; name: string; colour?: string }>({ thing, fields, kind, figure, opened = false, keep, remove, action, done }: Props<T>) {
   const [editing, setEditing] = useState(opened);
+  const [problem, setProblem] = useState<ErrorDetail>();
+  const refused = fields.find(({ key }) => problem?.what === wordsOf(key));
   const id = useId();
   const close = () => {
     setEditing(false);
@@ -38,10 +53,11 @@ export function ThingCard<T extends { id: string; name: string; colour?: string 
     if (thing.colour !== undefined) next.colour = String(form.get("colour"));
     for (const { key } of fields) (next as Record<string, unknown>)[key] = Number(String(form.get(key)).replace(",", "."));
     try {
+      setProblem(undefined);
       await keep(next);
       close();
     } catch (error) {
-      showError(error); // the fields stay as they were typed
+      setProblem(detailOf(error)); // the fields stay as they were typed
     }
   }
 
@@ -101,14 +117,16 @@ export function ThingCard<T extends { id: string; name: string; colour?: string 
         </div>
       )}
       {fields.map(({ key, label, unit }) => (
-        <div key={key} className="field field-row">
+        <div key={key} className="field field-row flex-wrap">
           <label htmlFor={`${id}-${key}`}>{label}</label>
           <div className="number-input">
             <Form.Control id={`${id}-${key}`} name={key} className="mono" inputMode="decimal" pattern="[0-9]*[.,]?[0-9]+" title="A number" required defaultValue={String(thing[key])} />
             <span className="quiet">{unit}</span>
           </div>
+          {refused?.key === key && <Refused problem={problem} />}
         </div>
       ))}
+      {!refused && <Refused problem={problem} />}
       <div className="d-flex gap-2">
         <Button size="sm" type="submit">
           Keep

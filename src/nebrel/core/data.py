@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -55,6 +56,13 @@ class Picture:
             raise ValueError(f"pixels have shape {self.pixels.shape}")
         if self.alpha is not None and self.alpha.shape != self.pixels.shape[:2]:
             raise ValueError(f"alpha {self.alpha.shape} on pixels {self.pixels.shape}")
+
+    @cached_property
+    def tone(self) -> Floats:
+        """Brightness as displayed, (rows, cols), kept as long as the picture: see `read_tone`."""
+        from nebrel.core.picture.tone import read_tone
+
+        return read_tone(self)
 
     @property
     def rows(self) -> int:

@@ -42,6 +42,7 @@ class Decoded:
             with self._lock:
                 last = self._last
             picture = last[1] if last is not None and last[0] == sha256 else self._load(sha256)
+            _ = picture.tone  # all who ask want it too; it is worked out once
         with self._lock:
             self._last = (sha256, picture)
             if self._timer is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any, Literal
 
 import cv2
@@ -101,21 +102,28 @@ def findings(work: Working, printing: Printing) -> Iterator[Finding]:
     """The same as they are found, what is quickly seen first."""
     tone = np.ascontiguousarray(work.tone)
     seen = tone if work.alpha is None else np.where(work.alpha > 0.5, tone, np.float32(np.nan))
-    background = find_background(tone) if work.alpha is None else None
     # What is judged by its edges is judged with the noise calmed.
     sigma = estimate_noise(tone)
-    calm = cv2.medianBlur(tone, 3) if sigma > STEP_8 else tone
+
+    @cache
+    def calm() -> Floats:
+        return cv2.medianBlur(tone, 3) if sigma > STEP_8 else tone
+
+    @cache
+    def background() -> Background | None:
+        return find_background(tone) if work.alpha is None else None
+
     looks: list[Callable[[], Finding | list[Finding] | None]] = [
-        lambda: _uneven(background, printing),
         lambda: _resolution(work, printing),
-        lambda: _contrast(calm, seen),
         lambda: _transparency(work),
-        lambda: _unclean(calm, seen, background, sigma, printing),
-        lambda: _touching(work, calm, background),
         lambda: _noise(sigma, tone, work, printing),
+        lambda: _contrast(calm(), seen),
+        lambda: _uneven(background(), printing),
+        lambda: _touching(work, calm(), background()),
+        lambda: _unclean(calm(), seen, background(), sigma, printing),
         lambda: _terracing(tone, seen, work, printing),
         lambda: _clipped(tone, seen),
-        lambda: _fine_detail(calm, work, printing),
+        lambda: _fine_detail(calm(), work, printing),
     ]
     for look in looks:
         found = look()

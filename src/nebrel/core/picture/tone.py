@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+from concurrent.futures import ThreadPoolExecutor
+
 import cv2
 import numpy as np
 
@@ -9,6 +12,8 @@ from nebrel.core.data import Floats, Picture
 
 # Rec. 709 / sRGB primaries: share of red, green and blue in luminance.
 _LUMINANCE = np.array([[0.2126, 0.7152, 0.0722]], dtype=np.float32)
+
+_BAND_PX = 60_000
 
 
 def to_linear(displayed: Floats) -> Floats:
@@ -34,5 +39,21 @@ def read_tone(picture: Picture) -> Floats:
     """
     if picture.pixels.ndim == 2:
         return picture.pixels
-    linear = to_linear(picture.pixels)
-    return np.clip(to_displayed(cv2.transform(linear, _LUMINANCE)), 0.0, 1.0)
+    pixels = picture.pixels
+    tone = np.empty(pixels.shape[:2], np.float32)
+
+    def read(first: int) -> None:
+        rows = slice(first, first + band)
+        linear = cv2.transform(to_linear(pixels[rows]), _LUMINANCE)
+        np.clip(to_displayed(linear), 0.0, 1.0, out=tone[rows])
+
+    # Bands small enough to stay in the cache, several at once: numpy lets go of the interpreter.
+    band = max(1, _BAND_PX // pixels.shape[1])
+    starts = range(0, pixels.shape[0], band)
+    if len(starts) < 4:
+        for start in starts:
+            read(start)
+    else:
+        with ThreadPoolExecutor(os.cpu_count()) as threads:
+            list(threads.map(read, starts))
+    return tone

@@ -19,7 +19,6 @@ from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.raise_tones import Raised, size_mm
 from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.picture.tone import read_tone
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
@@ -328,8 +327,9 @@ class Evaluator:
         if key not in self._known:
             tell(0.0, "reading the picture")
             picture: Picture = self._pictures(recipe.picture.sha256)
-            tone = read_tone(picture)
-            shares = {raised: extremes(tone, picture.alpha, raised) for raised in get_args(Raised)}
+            shares = {
+                raised: extremes(picture.tone, picture.alpha, raised) for raised in get_args(Raised)
+            }
             work = begin(picture, _LONGEST[quality], 1.0)
             facts = _Facts(
                 picture.rows,
