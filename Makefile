@@ -14,6 +14,7 @@ demo: $(STAMPS)/app build
 	$(BIN)/nebrel serve --demo --data .demo-data --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/chromium lint build
+	cd frontend && npm run --silent test
 	$(BIN)/python -m pytest -n 2 --dist worksteal --ignore $(ALONE) --ignore tests/e2e
 	$(BIN)/python -m pytest $(ALONE) tests/e2e
 

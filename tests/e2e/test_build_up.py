@@ -146,7 +146,9 @@ def test_the_section_is_seen_closer_marked_and_dragged_on_the_piece(page: Page, 
     bring(page, drop, "closer.png", png(ramp(101, 201)))
     trail(page, "Heights").click()
     strip = page.get_by_label("Section strip")
-    expect(strip.get_by_role("slider")).to_have_attribute("aria-label", re.compile("from 1 to 4 mm"))
+    expect(strip.get_by_role("slider")).to_have_attribute(
+        "aria-label", re.compile("from 1 to 4 mm")
+    )
     expect(strip.locator("[data-comb='line']")).not_to_have_count(0)
     before = strip.locator("[data-comb='line']").count()
     for _ in range(4):

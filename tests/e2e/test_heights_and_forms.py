@@ -86,7 +86,9 @@ def test_the_section_is_read_and_dragged(page: Page, drop: Drop) -> None:
     trail(page, "Heights").click()
     strip = page.get_by_label("Section strip")
     expect(strip).to_contain_text("Section, 100 mm")
-    expect(strip.get_by_role("slider")).to_have_attribute("aria-label", re.compile("from 1 to 4 mm"))
+    expect(strip.get_by_role("slider")).to_have_attribute(
+        "aria-label", re.compile("from 1 to 4 mm")
+    )
     box = strip.bounding_box()
     assert box
     page.mouse.move(box["x"] + 46 + (box["width"] - 64) / 2, box["y"] + 90)
@@ -102,8 +104,12 @@ def test_the_section_is_read_and_dragged(page: Page, drop: Drop) -> None:
     page.mouse.move(*at((100, 100)), steps=5)
     page.mouse.up()
     expect(strip).to_contain_text("Section, 55.9 mm")
-    expect(strip.get_by_role("slider")).to_have_attribute("aria-label", re.compile("from 1 to 2.5 mm"))
+    expect(strip.get_by_role("slider")).to_have_attribute(
+        "aria-label", re.compile("from 1 to 2.5 mm")
+    )
     # What it was before the last change stays as a broken line.
     type_length(page, "Relief depth", "6")
-    expect(strip.get_by_role("slider")).to_have_attribute("aria-label", re.compile("from 1 to 4 mm"))
+    expect(strip.get_by_role("slider")).to_have_attribute(
+        "aria-label", re.compile("from 1 to 4 mm")
+    )
     expect(strip.locator("path[stroke-dasharray]")).to_have_count(1)

@@ -50,7 +50,7 @@ class Desk:
         self._pruned = time.monotonic()
         self.jobs = JobBoard(store.folder)
         # All three are asked about a piece at the same time; its picture is decoded once.
-        load = Decoded(store.load_picture)
+        self._decoded = load = Decoded(store.load_picture)
         self.drafts = Evaluator(load, cache_bytes=300_000_000)
         # Apart from the drafts, so that a piece follows while its picture is worked on.
         self.screens = Evaluator(load, cache_bytes=300_000_000)
@@ -151,7 +151,9 @@ class Desk:
             return
         found = []
         printing = Printing(depth_mm=depth, line_mm=units.line_mm, layer_mm=units.layer_mm)
-        for finding in judge_each(corrected.work, printing):
+        picture = self._decoded(recipe.picture.sha256)
+        tone = picture.tone if picture.pixels is corrected.work.pixels else None
+        for finding in judge_each(corrected.work, printing, tone):
             found.append(finding)
             yield finding
         self._reports[key] = found

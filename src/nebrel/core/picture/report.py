@@ -98,9 +98,14 @@ def gravest_first(found: Iterable[Finding]) -> list[Finding]:
     return sorted(found, key=lambda f: (_ORDER[f.severity], _KINDS.index(f.kind)))
 
 
-def findings(work: Working, printing: Printing) -> Iterator[Finding]:
-    """The same as they are found, what is quickly seen first."""
-    tone = np.ascontiguousarray(work.tone)
+def findings(work: Working, printing: Printing, tone: Floats | None = None) -> Iterator[Finding]:
+    """The same as they are found, what is quickly seen first.
+
+    Parameters
+    ----------
+    tone : of the picture, when it is at hand already
+    """
+    tone = np.ascontiguousarray(work.tone if tone is None else tone)
     seen = tone if work.alpha is None else np.where(work.alpha > 0.5, tone, np.float32(np.nan))
     # What is judged by its edges is judged with the noise calmed.
     sigma = estimate_noise(tone)

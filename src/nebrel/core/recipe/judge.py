@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter
 
-from nebrel.core.data import Picture
+from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture.report import Finding, Printing, findings, gravest_first, report
 from nebrel.core.picture.resample import reduce_to
@@ -39,10 +39,15 @@ def judge(work: Working, printing: Printing) -> list[Finding]:
     return gravest_first(judge_each(work, printing))
 
 
-def judge_each(work: Working, printing: Printing) -> Iterator[Finding]:
-    """The same one after the other, as they are found and their remedies tried."""
+def judge_each(work: Working, printing: Printing, tone: Floats | None = None) -> Iterator[Finding]:
+    """The same one after the other, as they are found and their remedies tried.
+
+    Parameters
+    ----------
+    tone : of the picture, when it is at hand already
+    """
     trial = _Trial(work, printing)
-    for finding in findings(work, printing):
+    for finding in findings(work, printing, tone):
         works = finding.remedy is None or trial.mends(finding)
         yield finding if works else replace(finding, remedy=None)
 
