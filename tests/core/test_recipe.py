@@ -109,6 +109,14 @@ def test_the_cache_is_bounded() -> None:
     assert steps._weight < 200_000
 
 
+def test_a_name_of_a_correction_makes_nothing_anew() -> None:
+    plain = recipe(depth=2).model_dump(mode="json")
+    plain["picture"]["corrections"] = [{"kind": "invert", "id": "a"}]
+    named = json.loads(json.dumps(plain))
+    named["picture"]["corrections"][0]["name"] = "Dark for light"
+    assert len({evaluator().key_of(load_recipe(r), "full") for r in (plain, named)}) == 1
+
+
 def test_keys_tell_recipes_and_qualities_apart() -> None:
     steps = evaluator()
     keys = {steps.key_of(recipe(depth=d), q) for d in (2, 3) for q in ("draft", "full")}

@@ -2,13 +2,14 @@
 
 from typing import Any
 
+import cv2
 import numpy as np
 import pytest
 
 from nebrel.core.data import Picture
 from nebrel.core.picture.levels import find_levels
 from nebrel.core.picture.noise import estimate_noise
-from nebrel.core.picture.report import Finding, Printing, report
+from nebrel.core.picture.report import Finding, Printing, findings, report
 from nebrel.core.picture.working import begin
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.judge import judge
@@ -199,3 +200,37 @@ def test_tiny_and_flat_pictures_are_read_without_harm() -> None:
     for tones in (np.zeros((2, 2)), np.ones((3, 40)), np.full((30, 30), 0.5)):
         look(tones)
     look(np.ones((40, 40)), np.zeros((40, 40), np.float32))
+
+
+def test_findings_come_as_they_are_found_and_are_sorted_in_the_end() -> None:
+    rng = np.random.default_rng(4)
+    noisy = np.clip(ramp(300, 400) * 0.5 + 0.2 + rng.normal(0, 0.02, (300, 400)), 0, 1)
+    work = begin(Picture(noisy.astype(np.float32)), None, 400.0)
+    each = [finding.kind for finding in findings(work, Printing())]
+    assert set(each) >= {"low_resolution", "noise", "low_contrast"}
+    assert each[0] == "low_resolution"  # told by the size alone
+    graves = [finding.severity for finding in report(work)]
+    assert graves == sorted(graves, key=["wrong", "caution", "note"].index)
+
+
+def test_fine_lines_of_a_large_picture_are_found_in_a_copy() -> None:
+    rows, cols, wide_mm = 2000, 3000, 100.0
+    pitch = wide_mm / (cols - 1)
+    tone = np.ones((rows, cols), np.float32)
+    thin, bold = round(0.2 / pitch), round(1.0 / pitch)
+    for x in range(200, cols - 200, 300):
+        tone[200:-200, x : x + thin] = 0
+        tone[200:-200, x + 120 : x + 120 + bold] = 0
+    work = begin(Picture(tone), None, wide_mm)
+    (found,) = (f for f in report(work) if f.kind == "fine_detail")
+    assert "in a copy of" in found.text
+    assert found.numbers["width_mm"] == pytest.approx(0.2, abs=0.06)
+    assert found.where is not None
+    assert found.where.shape == tone.shape
+    lines = np.zeros(tone.shape, bool)
+    for x in range(200, cols - 200, 300):
+        lines[200:-200, x : x + thin] = True
+    assert (found.where & lines).sum() > 0.8 * lines.sum()
+    assert (
+        found.where & ~cv2.dilate(lines.astype(np.uint8), np.ones((9, 9))).astype(bool)
+    ).sum() == 0

@@ -1,7 +1,8 @@
 import type { ErrorDetail } from "../api/client";
 import { Button } from "../shared/Button";
 import { sentence } from "../shared/notices";
-import { askAgain, passing, useOlds } from "../shared/old";
+import { askAgain, useOlds } from "../shared/old";
+import { passing } from "../shared/passing";
 import type { OpenPiece } from "./usePiece";
 
 const listed = (words: string[]) =>

@@ -1,6 +1,6 @@
 import type { Figures, Piece, Recipe } from "../api/client";
 import { count, mm, size } from "../shared/format";
-import { passing } from "../shared/old";
+import { passing } from "../shared/passing";
 import { STOPS, type Stop, useBench } from "./benchStore";
 import { type Light, useLight } from "./light/useLight";
 import type { PieceMesh } from "./usePieceMesh";

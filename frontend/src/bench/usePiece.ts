@@ -69,13 +69,15 @@ export function usePiece(pieceId: string): OpenPiece {
     windows.addEventListener("message", hear);
     window.addEventListener("focus", ask);
     window.addEventListener("online", ask);
-    window.addEventListener("pagehide", keeper.leave);
+    // What is typed in plain millimetres is understood before the window is gone.
+    const leave = () => void takeTyped().then(keeper.leave);
+    window.addEventListener("pagehide", leave);
     return () => {
       window.clearInterval(timer);
       windows.removeEventListener("message", hear);
       window.removeEventListener("focus", ask);
       window.removeEventListener("online", ask);
-      window.removeEventListener("pagehide", keeper.leave);
+      window.removeEventListener("pagehide", leave);
       void keeper.settle();
     };
   }, [keeper, pieceId]);

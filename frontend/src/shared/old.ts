@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { create } from "zustand";
 import { detailOf, type ErrorDetail } from "../api/client";
+import { passing } from "./passing";
 
 /** Something on the screen that could not be brought up to date. */
 export interface Old {
@@ -18,9 +19,6 @@ interface Olds {
 
 /** All that is shown as it was before, for the one place that says so. */
 export const useOlds = create<Olds>(() => ({ list: [] }));
-
-/** Whether the same may be asked again with another outcome. */
-export const passing = ({ kind }: ErrorDetail) => ["unreachable", "error", "busy", "timed_out", "storage_failed"].includes(kind);
 
 /** Ask again for all that failed for a reason that passes. */
 export function askAgain() {

@@ -252,6 +252,29 @@ describe("away", () => {
     expect(server.now).toEqual({ depth: 8, backing: 6 });
   });
 
+  test("a database that is held by another is tried again", async () => {
+    const keeper = await opened();
+    const change = server.change;
+    server.change = () => Promise.reject({ ...OVERTAKEN, what: "data folder" });
+    keeper.edit(set({ depth: 8 }), "depth", true);
+    await settled();
+    expect(keeper.snapshot().save).toBe("away");
+    server.change = change;
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(server.now.depth).toBe(8);
+  });
+
+  test("what the server chokes on can be undone", async () => {
+    const keeper = await opened();
+    server.change = () => Promise.reject({ ...AWAY, kind: "error" });
+    keeper.edit(set({ depth: 8 }), "depth", true);
+    await settled();
+    keeper.step("undo");
+    await keeper.poll();
+    expect(doc(keeper.snapshot().recipe).depth).toBe(3);
+    expect(keeper.snapshot().save).toBe("saved");
+  });
+
   test.each(["change", "undo"])("a lost answer to %s is not done twice", async (what) => {
     const keeper = await opened();
     keeper.edit(set({ depth: 4 }), "depth", true);

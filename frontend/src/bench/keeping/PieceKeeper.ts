@@ -1,4 +1,5 @@
 import type { ErrorDetail, Piece, Recipe } from "../../api/client";
+import { passing } from "../../shared/passing";
 import { merge, same } from "./merge";
 
 /** How long a moving control must rest before its state is kept. */
@@ -76,9 +77,9 @@ export interface Keeping {
   pending: boolean;
 }
 
-const retryable = ({ kind }: ErrorDetail) =>
-  ["unreachable", "error", "busy", "timed_out", "storage_failed"].includes(kind);
 const overtakes = ({ kind, what }: ErrorDetail) => kind === "conflict" && what === "piece";
+// Another conflict is of two writers at one moment, and passes.
+const retryable = (detail: ErrorDetail) => passing(detail) || (detail.kind === "conflict" && !overtakes(detail));
 
 /**
  * One piece in one window: edited ahead of the server, everything kept in order.
@@ -256,6 +257,12 @@ export class PieceKeeper {
   step = (way: "undo" | "redo") => {
     this.close();
     if (this.theirs || this.gone) return;
+    // What the server has not got is undone here: it may be what it chokes on.
+    if (way === "undo" && this.trouble && !this.sending && this.queue.at(-1)?.do === "edit") {
+      this.queue.pop();
+      this.tell();
+      return;
+    }
     this.queue.push({ do: way });
     this.tell();
     void this.run();
