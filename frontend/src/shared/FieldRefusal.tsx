@@ -8,7 +8,7 @@ export function FieldRefusal({ refusal, takeNearest }: { refusal: TypedRefusal |
     <div className="field-error" role="alert">
       {refusal.text}
       {refusal.nearest && (
-        <Button size="sm" variant="plain" className="ms-2" onClick={takeNearest}>
+        <Button size="sm" variant="plain" className="d-block mt-1" onClick={takeNearest}>
           Take {refusal.nearest}
         </Button>
       )}

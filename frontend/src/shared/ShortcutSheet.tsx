@@ -4,7 +4,7 @@ import { keysAreTaken, useShortcuts } from "./useShortcuts";
 
 const KEYS: [string, string][] = [
   ["1 to 5", "go to a stop of the trail"],
-  ["Ctrl Z", "undo"],
+  ["Ctrl Z", "undo; in a field what is typed first"],
   ["Ctrl Shift Z or Ctrl Y", "redo"],
   ["arrow up, down", "in a number: a little more or less; with Shift ten times that"],
   ["Shift 1, 2, 3", "see the piece from the front, the side, above"],
@@ -16,8 +16,13 @@ const KEYS: [string, string][] = [
   ["+, −, 0", "zoom the picture in, out, see all of it"],
   [", and .", "a smaller or larger brush"],
   ["Shift while painting", "a straight line"],
+  ["arrows, on a grip", "move it by a pixel; with Shift ten"],
+  ["arrows, in the picture", "move the brush or the pointer; with Shift ten times as far"],
+  ["Space, in the picture", "put the brush down, lift it"],
+  ["Enter, in the picture", "what a click does"],
+  ["arrows, on the section", "move along it; Enter sets a mark"],
   ["Alt ↑, Alt ↓", "move a correction up or down the list"],
-  ["Esc", "close the correction that is open"],
+  ["Esc", "leave a stroke; close the correction that is open"],
   ["[ and ]", "the section: see more of it, see it closer"],
   ["M", "set a mark on the section where the pointer is"],
   ["X", "export"],

@@ -48,6 +48,6 @@ test("typed numbers", () => {
   expect(typeBox(old, { wide: 90 }, { ...room, ratio: 1.5 })).toEqual({ ...old, wide: 90, tall: 60 });
   expect(typeBox(old, { tall: 40 }, { ...room, ratio: 1.5 })).toEqual({ ...old, wide: 60, tall: 40 });
   expect(typeBox(old, { x: 340 }, { ...room, ratio: 1.5 })).toEqual({ x: 340, y: 80, wide: 60, tall: 40 });
-  expect(boxLimits(old, room)).toEqual({ x: 398, y: 298, wide: 300, tall: 220 });
-  expect(boxLimits(old, { ...room, ratio: 2 })).toEqual({ x: 398, y: 298, wide: 300, tall: 150 });
+  expect(boxLimits(old, room)).toEqual({ x: 380, y: 285, wide: 300, tall: 220 });
+  expect(boxLimits(old, { ...room, ratio: 2 })).toEqual({ x: 380, y: 285, wide: 300, tall: 150 });
 });

@@ -64,7 +64,9 @@ export function pullBox(old: Box, sides: string, [dx, dy]: [number, number], roo
 export function boxLimits(box: Box, { cols, rows, ratio }: CropRoom) {
   const wide = Math.min(cols - box.x, ratio ? (rows - box.y) * ratio : cols);
   const tall = Math.min(rows - box.y, ratio ? (cols - box.x) / ratio : rows);
-  return { x: cols - LEAST, y: rows - LEAST, wide: Math.floor(wide), tall: Math.floor(tall) };
+  // What is left must be worth keeping.
+  const worth = (side: number) => side - Math.max(LEAST, Math.round(side / 20));
+  return { x: worth(cols), y: worth(rows), wide: Math.floor(wide), tall: Math.floor(tall) };
 }
 
 /** The box with one number typed; the far sides stay in the picture, the proportions as set. */
