@@ -216,6 +216,9 @@ def test_refusals_are_said_at_the_field(page: Page) -> None:
     form.get_by_role("button", name="Keep").click()
     expect(form.get_by_role("alert")).to_have_text("99 is above 5. The nearest that works is 5.")
     expect(form.get_by_label("Nozzle")).to_have_value("99")
+    form.get_by_label("Nozzle").fill("0.4")
+    form.get_by_role("button", name="Keep").click()
+    expect(page.get_by_label(re.compile("^Change Fine nozzle")).first).to_be_focused()
 
 
 def test_main_views_are_free_of_axe_findings(page: Page, drop: Drop) -> None:

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api, type Motif, take } from "../api/client";
+import { focusAfterwards, labelled } from "../shared/afterwards";
 import { size } from "../shared/format";
 import { MoreDots } from "../shared/MoreDots";
 import { showError, useNotices } from "../shared/notices";
@@ -35,6 +36,7 @@ function MotifTile({ motif }: { motif: Motif }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const show = useNotices((state) => state.show);
+  const more = labelled(`More for motif ${motif.name}`);
   const params = { params: { path: { motif_id: motif.id } } };
   const refresh = () => queries.invalidateQueries({ queryKey: ["motifs"] });
   const settled = { onSuccess: refresh, onError: showError };
@@ -53,19 +55,24 @@ function MotifTile({ motif }: { motif: Motif }) {
   });
   const restore = useMutation({
     mutationFn: () => take(api.POST("/api/motifs/{motif_id}/restore", params)),
-    ...settled,
+    onError: showError,
+    onSuccess: async () => {
+      await refresh();
+      focusAfterwards(more);
+    },
   });
   const remove = useMutation({
     mutationFn: () => take(api.DELETE("/api/motifs/{motif_id}", params)),
     onError: showError,
-    onSuccess: () => {
+    onSuccess: async () => {
       show({
         tone: "plain",
         title: `“${motif.name}” was taken out of the motifs`,
         text: "Pieces that use it keep it.",
         action: { label: "Put it back", run: () => restore.mutate() },
       });
-      return refresh();
+      await refresh();
+      focusAfterwards(".motif-card .dropdown-toggle", ".drop-area button");
     },
   });
   return (
@@ -80,6 +87,7 @@ function MotifTile({ motif }: { motif: Motif }) {
             const tags = String(form.get("tags")).split(",").map((tag) => tag.trim()).filter(Boolean);
             change.mutate({ name: String(form.get("name")), tags });
             setChanging(false);
+            focusAfterwards(more);
           }}
         >
           <Form.Control size="sm" name="name" defaultValue={motif.name} aria-label="Name of the motif" autoFocus />

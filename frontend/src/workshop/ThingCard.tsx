@@ -1,6 +1,7 @@
 import { useId, useState } from "react";
 import { Form } from "react-bootstrap";
 import { detailOf, type ErrorDetail } from "../api/client";
+import { focusAfterwards, labelled } from "../shared/afterwards";
 import { Button } from "../shared/Button";
 import { sentence } from "../shared/notices";
 
@@ -46,6 +47,7 @@ export function ThingCard<T extends { id: string; name: string; colour?: string 
   const close = () => {
     setEditing(false);
     done?.();
+    focusAfterwards(labelled(`Change ${thing.name}`), `[data-add="${kind}"]`);
   };
 
   async function submit(form: FormData) {

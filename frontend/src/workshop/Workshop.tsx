@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link } from "react-router";
 import { api, type Schemas, take } from "../api/client";
+import { focusAfterwards, labelled } from "../shared/afterwards";
 import { Button } from "../shared/Button";
 import { EmptyState } from "../shared/EmptyState";
 import { mm } from "../shared/format";
@@ -48,8 +49,6 @@ export function Workshop() {
   const [fresh, setFresh] = useState<"printer" | "material">();
   const workshop = useQuery({ queryKey: ["workshop"], queryFn: () => take(api.GET("/api/workshop")) });
   const refresh = () => queries.invalidateQueries({ queryKey: ["workshop"] });
-  const settled = { onSuccess: refresh, onError: showError };
-
   const keepPrinter = useMutation({
     mutationFn: (body: Printer) =>
       body.id === "new"
@@ -65,12 +64,16 @@ export function Workshop() {
     onSuccess: refresh,
   });
   const restore = useMutation({
-    mutationFn: async ({ kind, id }: { kind: "printer" | "material"; id: string }) => {
+    mutationFn: async ({ kind, id }: { kind: "printer" | "material"; id: string; name: string }) => {
       if (kind === "printer")
         await take(api.POST("/api/workshop/printers/{printer_id}/restore", { params: { path: { printer_id: id } } }));
       else await take(api.POST("/api/workshop/materials/{material_id}/restore", { params: { path: { material_id: id } } }));
     },
-    ...settled,
+    onError: showError,
+    onSuccess: async (_, { name }) => {
+      await refresh();
+      focusAfterwards(labelled(`Change ${name}`));
+    },
   });
   const remove = useMutation({
     mutationFn: async ({ kind, id }: { kind: "printer" | "material"; id: string; name: string }) => {
@@ -78,14 +81,15 @@ export function Workshop() {
       else await take(api.DELETE("/api/workshop/materials/{material_id}", { params: { path: { material_id: id } } }));
     },
     onError: showError,
-    onSuccess: (_, { kind, id, name }) => {
+    onSuccess: async (_, { kind, id, name }) => {
       show({
         tone: "plain",
         title: `“${name}” was taken out of the workshop`,
         text: "Pieces made with it keep its figures.",
-        action: { label: "Put it back", run: () => restore.mutate({ kind, id }) },
+        action: { label: "Put it back", run: () => restore.mutate({ kind, id, name }) },
       });
-      return refresh();
+      await refresh();
+      focusAfterwards(`[data-add="${kind}"]`);
     },
   });
 
@@ -119,7 +123,7 @@ export function Workshop() {
                 <span className="quiet">
                   What a line and a layer are worth, for the section’s combs, the picture report and every typed length.
                 </span>
-                <Button size="sm" variant="plain" onClick={() => setFresh("printer")}>
+                <Button size="sm" variant="plain" data-add="printer" onClick={() => setFresh("printer")}>
                   Add a printer
                 </Button>
               </div>
@@ -144,7 +148,7 @@ export function Workshop() {
               <div className="workshop-head">
                 <h2>Materials</h2>
                 <span className="quiet">What pieces weigh, cost, and let through of a lamp’s light.</span>
-                <Button size="sm" variant="plain" onClick={() => setFresh("material")}>
+                <Button size="sm" variant="plain" data-add="material" onClick={() => setFresh("material")}>
                   Add a material
                 </Button>
               </div>

@@ -238,7 +238,9 @@ class Store:
                 if not path.is_file() or path.stat().st_size != found.bytes:
                     raise _lost(found.filename)
         except NebrelError as error:
-            trouble = f"{error.what}: {error.why}. {error.remedy}."
+            unreadable = isinstance(error, InvalidRecipe)
+            remedy = "Undo its last change, in its menu" if unreadable else error.remedy
+            trouble = f"{error.what}: {error.why}. {remedy}."
         return Card(row.id, row.name, row.changed, row.position, recipe, picture, trouble)
 
     def create_piece(
