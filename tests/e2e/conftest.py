@@ -108,21 +108,26 @@ def page(context: BrowserContext, server: Server) -> Iterator[Page]:
     assert errors == []
 
 
+def drop_file(page: Page, name: str, data: bytes) -> None:
+    """Drop a file on the page, as a hand would."""
+    page.evaluate(
+        """([name, bytes]) => {
+            const data = new DataTransfer();
+            data.items.add(new File([new Uint8Array(bytes)], name, { type: "image/png" }));
+            const options = { bubbles: true, cancelable: true, dataTransfer: data };
+            for (const kind of ["dragenter", "dragover", "drop"])
+                document.body.dispatchEvent(new DragEvent(kind, options));
+        }""",
+        [name, list(data)],
+    )
+
+
 @pytest.fixture
 def drop(page: Page) -> Callable[[str, bytes], None]:
-    """Drop a file on the page, as a hand would."""
+    """Drop a file on the shelf."""
 
     def dropped(name: str, data: bytes) -> None:
         expect(page.get_by_label("Bring a picture", exact=True)).to_be_visible()
-        page.evaluate(
-            """([name, bytes]) => {
-                const data = new DataTransfer();
-                data.items.add(new File([new Uint8Array(bytes)], name, { type: "image/png" }));
-                const options = { bubbles: true, cancelable: true, dataTransfer: data };
-                for (const kind of ["dragenter", "dragover", "drop"])
-                    document.body.dispatchEvent(new DragEvent(kind, options));
-            }""",
-            [name, list(data)],
-        )
+        drop_file(page, name, data)
 
     return dropped

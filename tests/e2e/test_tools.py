@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 
 from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
-from tests.e2e.conftest import Server
+from tests.e2e.conftest import Server, drop_file
 from tests.e2e.test_first_slice import Drop, bring, trail
 from tests.e2e.test_picture_stop import add, correction, drag, finding, placer, recipe_of, still
 from tests.e2e.test_saving import saved, shows
@@ -125,32 +125,19 @@ def test_esc_and_a_lost_window_end_what_is_held(bench: Page, server: Server) -> 
     bench.keyboard.up("b")
 
 
-def dropped(page: Page, name: str, data: bytes) -> None:
-    page.evaluate(
-        """([name, bytes]) => {
-            const data = new DataTransfer();
-            data.items.add(new File([new Uint8Array(bytes)], name, { type: "image/png" }));
-            const options = { bubbles: true, cancelable: true, dataTransfer: data };
-            for (const kind of ["dragenter", "dragover", "drop"])
-                document.body.dispatchEvent(new DragEvent(kind, options));
-        }""",
-        [name, list(data)],
-    )
-
-
 def test_a_picture_dropped_on_the_bench(bench: Page, server: Server) -> None:
     first_piece = bench.url
-    dropped(bench, "second.png", png(1 - ramp(50, 60)))
+    drop_file(bench, "second.png", png(1 - ramp(50, 60)))
     bench.get_by_role("button", name="On top of this picture").click()
     expect(correction(bench, "Second picture")).to_contain_text("second.png")
     saved(bench)
     assert first(bench, server)["kind"] == "overlay"
-    dropped(bench, "third.png", png(ramp(50, 61)))
+    drop_file(bench, "third.png", png(ramp(50, 61)))
     bench.get_by_role("button", name="A new piece").click()
     expect(bench.get_by_label("Name of the piece")).to_have_value("third")
     expect(trail(bench, "Picture")).to_contain_text("61 × 50")
     assert bench.url != first_piece
-    dropped(bench, "words.png", b"words")
+    drop_file(bench, "words.png", b"words")
     bench.get_by_role("button", name="A new piece").click()
     expect(bench.get_by_role("alert").filter(has_text="words.png")).to_contain_text("not a picture")
 
