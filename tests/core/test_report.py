@@ -214,7 +214,7 @@ def test_findings_come_as_they_are_found_and_are_sorted_in_the_end() -> None:
 
 
 def test_fine_lines_of_a_large_picture_are_found_in_a_copy() -> None:
-    rows, cols, wide_mm = 2000, 3000, 100.0
+    rows, cols, wide_mm = 2000, 3000, 50.0
     pitch = wide_mm / (cols - 1)
     tone = np.ones((rows, cols), np.float32)
     thin, bold = round(0.2 / pitch), round(1.0 / pitch)

@@ -24,7 +24,7 @@ Severity = Literal["note", "caution", "wrong"]
 
 STEP_8 = 1 / 255
 _MOST_FINE_PX = 4_000_000  # lines are looked for in so many pixels, where a line has enough
-_LINE_PX = 8
+_LINE_PX = 12
 _KINDS = (
     "off_white", "off_black", "uneven_background", "low_contrast", "clipped", "terracing",
     "noise", "low_resolution", "fine_detail", "transparency", "touches_edge",
@@ -394,7 +394,7 @@ def _fine_detail(tone: Floats, work: Working, printing: Printing) -> list[Findin
         return []
     rows, cols = tone.shape
     whole, seen_at = tone, ""
-    if tone.size > _MOST_FINE_PX and wide_px > _LINE_PX:
+    if tone.size > _MOST_FINE_PX and wide_px > 1.5 * _LINE_PX:
         # A line of so many pixels is as well seen in a smaller copy.
         shrink = min(wide_px / _LINE_PX, (tone.size / _MOST_FINE_PX) ** 0.5)
         tone = reduce_to(tone, round(max(rows, cols) / shrink))
