@@ -133,3 +133,20 @@ def test_a_second_picture_is_kept_or_refused(client: TestClient) -> None:
     refused = client.post("/api/pictures", files={"file": ("b.png", b"no picture")})
     assert refused.status_code == 415
     assert "b.png" in refused.json()["error"]["what"]
+
+
+def test_a_large_picture_is_judged_at_a_glance_first(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("nebrel.web.desk._GLANCED_PX", 1000)
+    sign = bring(client, as_png(door_sign(rows=460, cols=710), 8), "unread.png")
+    response = client.post("/api/report", json={"recipe": sign["recipe"]})
+    lines = [json.loads(line) for line in response.text.splitlines()]
+    early = {line["finding"]["key"]: line["finding"] for line in lines if line["early"]}
+    found = {line["finding"]["key"]: line["finding"] for line in lines[:-1] if not line["early"]}
+    assert {"off_white", "uneven_background"} <= set(early) <= set(found)
+    for key, finding in early.items():
+        assert finding["share"] == pytest.approx(found[key]["share"], abs=0.05)
+    # Once it is read, nothing is glanced at.
+    again = client.post("/api/report", json={"recipe": sign["recipe"]}).text.splitlines()
+    assert not any(json.loads(line)["early"] for line in again)

@@ -109,7 +109,6 @@ export default function Bench() {
       {exporting && (
         <ExportSheet
           piece={piece}
-          name={open.name}
           figures={figures}
           settle={open.settle}
           onClose={() => setExporting(false)}

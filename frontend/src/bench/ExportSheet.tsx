@@ -1,38 +1,20 @@
-import { useState } from "react";
-import { Modal, Spinner } from "react-bootstrap";
+import { Modal } from "react-bootstrap";
 import { type Figures, type Piece } from "../api/client";
 import { Figure, FigureList } from "../shared/Figure";
 import { count, mm } from "../shared/format";
-import { download, fileName } from "../shared/download";
 import { SaveButton } from "../shared/SaveButton";
-import { showError } from "../shared/notices";
 import { Button } from "../shared/Button";
 
 interface Props {
   piece: Piece;
-  name: string;
   figures: Figures | undefined;
   settle: () => Promise<boolean>;
   onClose: () => void;
 }
 
 /** Says what will be written, then writes it. */
-export function ExportSheet({ piece, name, figures, settle, onClose }: Props) {
-  const [busy, setBusy] = useState(false);
+export function ExportSheet({ piece, figures, settle, onClose }: Props) {
   const full = figures?.quality === "full" ? figures : undefined;
-
-  async function exportStl() {
-    setBusy(true);
-    try {
-      if (!(await settle())) return;
-      await download(`/api/pieces/${piece.id}/export.stl`, `${fileName(name)}.stl`);
-      onClose();
-    } catch (error) {
-      showError(error);
-    } finally {
-      setBusy(false);
-    }
-  }
 
   return (
     <Modal aria-label="Export" show centered onHide={onClose}>
@@ -59,10 +41,9 @@ export function ExportSheet({ piece, name, figures, settle, onClose }: Props) {
         <SaveButton address={`/api/pieces/${piece.id}/export.json`} settle={settle}>
           Recipe with pictures
         </SaveButton>
-        <Button autoFocus disabled={busy} onClick={() => void exportStl()}>
-          {busy && <Spinner size="sm" className="me-2" />}
+        <SaveButton main address={`/api/pieces/${piece.id}/export.stl`} settle={settle} onSaved={onClose}>
           Download STL
-        </Button>
+        </SaveButton>
       </Modal.Footer>
     </Modal>
   );

@@ -12,8 +12,7 @@ import { isHeld, useHeld } from "./useHeld";
 /** How often the server is asked whether another window changed the piece. */
 const POLL_MS = 3000;
 
-export interface OpenPiece extends Omit<Keeping, "failure"> {
-  failure: Keeping["failure"];
+export interface OpenPiece extends Keeping {
   loading: boolean;
   edit: (change: (recipe: Recipe) => Recipe, label: string, resting: boolean) => void;
   step: (way: "undo" | "redo") => void;

@@ -7,18 +7,23 @@ import { showError } from "./notices";
 interface Props {
   address: string;
   size?: "sm";
+  /** The one that is meant most of the time. */
+  main?: boolean;
   /** Waits until everything edited is kept: what is saved is what is seen. */
   settle: () => Promise<boolean>;
+  onSaved?: () => void;
   children: ReactNode;
 }
 
 /** Saves a file of the piece as it is seen. */
-export function SaveButton({ address, size, settle, children }: Props) {
+export function SaveButton({ address, size, main, settle, onSaved, children }: Props) {
   const [busy, setBusy] = useState(false);
   async function save() {
     setBusy(true);
     try {
-      if (await settle()) await download(address);
+      if (!(await settle())) return;
+      await download(address);
+      onSaved?.();
     } catch (error) {
       showError(error);
     } finally {
@@ -26,7 +31,7 @@ export function SaveButton({ address, size, settle, children }: Props) {
     }
   }
   return (
-    <Button size={size} variant="plain" disabled={busy} onClick={() => void save()}>
+    <Button size={size} variant={main ? undefined : "plain"} autoFocus={main} disabled={busy} onClick={() => void save()}>
       {busy && <Spinner size="sm" className="me-2" />}
       {children}
     </Button>

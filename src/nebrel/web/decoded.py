@@ -52,6 +52,11 @@ class Decoded:
             self._timer.start()
         return picture
 
+    def has(self, sha256: str) -> bool:
+        """Whether a picture is at hand already."""
+        with self._lock:
+            return self._last is not None and self._last[0] == sha256
+
     def forget(self) -> None:
         """Let go of the last one."""
         with self._lock:

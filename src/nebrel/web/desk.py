@@ -18,10 +18,11 @@ from starlette.concurrency import run_in_threadpool
 
 from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.formats.png import encode_png
-from nebrel.core.picture.report import Finding, Printing
+from nebrel.core.picture.decode import decode
+from nebrel.core.picture.report import Finding
 from nebrel.core.recipe.evaluation import Corrected, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator, recipe_key
-from nebrel.core.recipe.judge import judge_each
+from nebrel.core.recipe.judge import glance, judge_each, printing_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card
@@ -36,6 +37,7 @@ _PRUNE_EVERY_S = 60
 _UNFINISHED_S = 3600
 _COMPUTING = 6  # threads that compute; the interpreter lets few of them run at once anyway
 _KEPT_REPORTS = 6
+_GLANCED_PX = 8_000_000  # a smaller picture is read as soon as its view
 
 Called = ParamSpec("Called")
 Answer = TypeVar("Answer")
@@ -139,26 +141,37 @@ class Desk:
         evaluator = self.screens if quality == "screen" else self.originals
         return evaluator.correct(recipe, quality, upto)
 
+    def glance(self, recipe: Recipe) -> list[Finding]:
+        """What a small view of the picture shows of it, where the picture itself takes a while."""
+        info = self.store.picture_info(recipe.picture.sha256)
+        known = self._report_key(recipe) in self._reports
+        if known or info.rows * info.cols < _GLANCED_PX or self._decoded.has(info.sha256):
+            return []
+        view = decode(self.store.picture_view(info.sha256), info.filename)
+        return list(glance(view, info.rows, info.cols, recipe, self._decoded))
+
     def report_each(self, recipe: Recipe) -> Iterator[Finding]:
         """What of the corrected picture will not print as meant; the whole is kept for a while."""
-        corrected = self.originals.correct(recipe, "full")
-        depth = recipe.heights.depth.mm
-        units = recipe.printer.units
-        key = f"{corrected.key}:{corrected.work.pitch_mm}:{depth}:{units}"
+        key = self._report_key(recipe)
         known = self._reports.get(key)
         if known is not None:
             yield from known
             return
         found = []
-        printing = Printing(depth_mm=depth, line_mm=units.line_mm, layer_mm=units.layer_mm)
+        work = self.originals.correct(recipe, "full").work
         picture = self._decoded(recipe.picture.sha256)
-        tone = picture.tone if picture.pixels is corrected.work.pixels else None
-        for finding in judge_each(corrected.work, printing, tone):
+        tone = picture.tone if picture.pixels is work.pixels else None
+        for finding in judge_each(work, printing_of(recipe), tone):
             found.append(finding)
             yield finding
         self._reports[key] = found
         while len(self._reports) > _KEPT_REPORTS:
             self._reports.popitem(last=False)
+
+    def _report_key(self, recipe: Recipe) -> str:
+        picture = recipe.picture
+        corrected = self.originals.picture_key(recipe)
+        return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
 
     def corrected_png(self, recipe: Recipe) -> bytes:
         """The corrected picture as a 16-bit PNG with its resolution."""

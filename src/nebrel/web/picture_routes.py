@@ -110,11 +110,15 @@ async def report(desk: OnDesk, body: ReportIn) -> StreamingResponse:
     async def following() -> Finding | None:
         return await to_thread.run_sync(partial(next, each, None), limiter=desk.computing)
 
-    first = await following()  # a picture that cannot be read is refused as anywhere else
+    glanced = await to_thread.run_sync(desk.glance, body.recipe, limiter=desk.computing)
+    # A picture that cannot be read is refused as anywhere else.
+    first = None if glanced else await following()
 
     async def lines() -> AsyncIterator[str]:
-        found = first
+        for finding in glanced:
+            yield _line(ReportLine(finding=FindingOut.of(finding), early=True))
         try:
+            found = await following() if glanced else first
             while found is not None:
                 yield _line(ReportLine(finding=FindingOut.of(found)))
                 found = await following()

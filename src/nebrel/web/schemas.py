@@ -422,6 +422,9 @@ class ReportLine(BaseModel):
     """A line of the report as it is read: a finding, its end, or why it ended early."""
 
     finding: FindingOut | None = None
+    early: bool = Field(
+        False, description="seen at a glance; it stands until the end, or the same is found again"
+    )
     done: bool = False
     error: ErrorDetail | None = None
 

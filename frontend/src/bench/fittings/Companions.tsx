@@ -1,11 +1,8 @@
-import { useState } from "react";
 import { type Piece, type Recipe, type Schemas } from "../../api/client";
-import { Button } from "../../shared/Button";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { TextField } from "../../shared/TextField";
-import { download, fileName } from "../../shared/download";
-import { showError } from "../../shared/notices";
+import { SaveButton } from "../../shared/SaveButton";
 import type { OpenPiece } from "../usePiece";
 
 type Holder = Schemas["Holder"];
@@ -24,7 +21,6 @@ interface Props {
 
 /** Pieces of their own that go with this one: a holder and its cap, the parts of a lantern. */
 export function Companions({ piece, recipe, edit, settle }: Props) {
-  const [busy, setBusy] = useState<Part>();
   const holder = recipe.holder ?? HOLDER;
   const lantern = recipe.lantern ?? LANTERN;
   const held = recipe.fittings?.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
@@ -33,21 +29,10 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
   const setLantern = (part: Partial<Lantern>, resting: boolean) =>
     edit((now) => ({ ...now, lantern: { ...(now.lantern ?? LANTERN), ...part } }), "lantern", resting);
 
-  async function save(part: Part) {
-    setBusy(part);
-    try {
-      if (!(await settle())) return;
-      await download(`/api/pieces/${piece.id}/part.stl?part=${part}`, `${fileName(piece.name)}, ${part}.stl`);
-    } catch (error) {
-      showError(error);
-    } finally {
-      setBusy(undefined);
-    }
-  }
   const saving = (part: Part, words: string) => (
-    <Button size="sm" variant="plain" disabled={busy !== undefined} onClick={() => void save(part)}>
+    <SaveButton size="sm" address={`/api/pieces/${piece.id}/part.stl?part=${part}`} settle={settle}>
       {words}
-    </Button>
+    </SaveButton>
   );
 
   if (recipe.form.kind !== "panel" && recipe.form.kind !== "arc") return null;

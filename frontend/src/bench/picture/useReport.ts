@@ -6,6 +6,8 @@ import { pictureKey } from "./useCorrected";
 const GRAVITY = { wrong: 0, caution: 1, note: 2 };
 const NONE: Finding[] = [];
 
+const sorted = (findings: Finding[]) => findings.sort((a, b) => GRAVITY[a.severity] - GRAVITY[b.severity]);
+
 interface Report {
   findings: Finding[];
   done: boolean;
@@ -18,12 +20,15 @@ export function useReport(recipe: Recipe, resting: boolean) {
   const query = useQuery({
     queryKey,
     queryFn: async ({ signal }): Promise<Report> => {
-      let findings = NONE;
+      // What was seen at a glance stands until it is found again, or all is read.
+      const glanced = new Map<string, Finding>();
+      const found = new Map<string, Finding>();
       for await (const line of postForLines<Schemas["ReportLine"]>("/api/report", { recipe }, signal)) {
         if (line.error) throw new Refusal(line.error);
-        if (line.done) return { findings, done: true };
+        if (line.done) return { findings: sorted([...found.values()]), done: true };
         if (!line.finding) continue;
-        findings = [...findings, line.finding].sort((a, b) => GRAVITY[a.severity] - GRAVITY[b.severity]);
+        (line.early ? glanced : found).set(line.finding.key, line.finding);
+        const findings = sorted([...new Map([...glanced, ...found]).values()]);
         queries.setQueryData<Report>(queryKey, { findings, done: false });
       }
       throw new TypeError("the report ended early");

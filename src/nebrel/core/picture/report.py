@@ -98,12 +98,15 @@ def gravest_first(found: Iterable[Finding]) -> list[Finding]:
     return sorted(found, key=lambda f: (_ORDER[f.severity], _KINDS.index(f.kind)))
 
 
-def findings(work: Working, printing: Printing, tone: Floats | None = None) -> Iterator[Finding]:
+def findings(
+    work: Working, printing: Printing, tone: Floats | None = None, *, at_a_glance: bool = False
+) -> Iterator[Finding]:
     """The same as they are found, what is quickly seen first.
 
     Parameters
     ----------
     tone : of the picture, when it is at hand already
+    at_a_glance : only what a small copy of the picture shows as well
     """
     tone = np.ascontiguousarray(work.tone if tone is None else tone)
     seen = tone if work.alpha is None else np.where(work.alpha > 0.5, tone, np.float32(np.nan))
@@ -118,19 +121,21 @@ def findings(work: Working, printing: Printing, tone: Floats | None = None) -> I
     def background() -> Background | None:
         return find_background(tone) if work.alpha is None else None
 
-    looks: list[Callable[[], Finding | list[Finding] | None]] = [
+    overall: list[Callable[[], Finding | list[Finding] | None]] = [
         lambda: _resolution(work, printing),
         lambda: _transparency(work),
-        lambda: _noise(sigma, tone, work, printing),
         lambda: _contrast(calm(), seen),
         lambda: _uneven(background(), printing),
         lambda: _touching(work, calm(), background()),
         lambda: _unclean(calm(), seen, background(), sigma, printing),
+    ]
+    closely: list[Callable[[], Finding | list[Finding] | None]] = [
+        lambda: _noise(sigma, tone, work, printing),
         lambda: _terracing(tone, seen, work, printing),
         lambda: _clipped(tone, seen),
         lambda: _fine_detail(calm(), work, printing),
     ]
-    for look in looks:
+    for look in overall if at_a_glance else overall + closely:
         found = look()
         if isinstance(found, Finding):
             yield found

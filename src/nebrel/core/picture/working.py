@@ -97,13 +97,19 @@ class Working:
         )
 
 
-def begin(picture: Picture, longest_px: int | None, wide_mm: float) -> Working:
+def begin(
+    picture: Picture,
+    longest_px: int | None,
+    wide_mm: float,
+    of: tuple[int, int] | None = None,
+) -> Working:
     """A picture as it was brought in, ready to be corrected.
 
     Parameters
     ----------
     longest_px : the most pixels along the longer side, or None for all of them
     wide_mm : how wide it is in the hand
+    of : (rows, cols) of the picture brought in, when this one is a smaller copy of it
     """
     pixels, alpha, density = picture.pixels, picture.alpha, 1.0
     longest = max(picture.rows, picture.cols)
@@ -114,5 +120,8 @@ def begin(picture: Picture, longest_px: int | None, wide_mm: float) -> Working:
         pixels = resample(pixels, rows, cols)
         alpha = None if alpha is None else resample(alpha, rows, cols)
     rows, cols = pixels.shape[:2]
-    place = np.diag([(cols - 1) / (picture.cols - 1), (rows - 1) / (picture.rows - 1), 1.0])
+    first_rows, first_cols = of or (picture.rows, picture.cols)
+    if of is not None:
+        density *= (max(picture.rows, picture.cols) - 1) / (max(of) - 1)
+    place = np.diag([(cols - 1) / (first_cols - 1), (rows - 1) / (first_rows - 1), 1.0])
     return Working(pixels, alpha, place, density, wide_mm / (cols - 1))

@@ -290,6 +290,10 @@ class Evaluator:
         with self._lock:
             return self._correct(recipe, quality, upto, progress or (lambda _done, _words: None))
 
+    def picture_key(self, recipe: Recipe) -> str:
+        """Tells corrected pictures apart, at full quality, without correcting any."""
+        return _plan(recipe, "full", None)[-1].key
+
     def key_of(self, recipe: Recipe, quality: Quality) -> str:
         """The key the whole evaluation will carry, without running it."""
         return self._later(recipe, quality, _plan(recipe, quality, None)[-1].key).solid

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -12,11 +13,13 @@ from pydantic import TypeAdapter
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import NebrelError
+from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.picture.report import Finding, Printing, findings, gravest_first, report
 from nebrel.core.picture.resample import reduce_to
-from nebrel.core.picture.working import Working
-from nebrel.core.recipe.correct import correct
+from nebrel.core.picture.working import Working, begin
+from nebrel.core.recipe.correct import PictureSource, correct
 from nebrel.core.recipe.corrections import Correction
+from nebrel.core.recipe.models import Recipe
 
 _TRIED_PX = 384
 # What is only seen pixel by pixel is tried on a part of the picture, the rest on all of it.
@@ -39,17 +42,46 @@ def judge(work: Working, printing: Printing) -> list[Finding]:
     return gravest_first(judge_each(work, printing))
 
 
-def judge_each(work: Working, printing: Printing, tone: Floats | None = None) -> Iterator[Finding]:
+def judge_each(
+    work: Working, printing: Printing, tone: Floats | None = None, *, at_a_glance: bool = False
+) -> Iterator[Finding]:
     """The same one after the other, as they are found and their remedies tried.
 
     Parameters
     ----------
     tone : of the picture, when it is at hand already
+    at_a_glance : only what a small copy of the picture shows as well
     """
     trial = _Trial(work, printing)
-    for finding in findings(work, printing, tone):
+    for finding in findings(work, printing, tone, at_a_glance=at_a_glance):
         works = finding.remedy is None or trial.mends(finding)
         yield finding if works else replace(finding, remedy=None)
+
+
+def glance(
+    view: Picture, rows: int, cols: int, recipe: Recipe, pictures: PictureSource
+) -> Iterator[Finding]:
+    """What a small view of a picture shows already, before the picture itself is decoded.
+
+    Parameters
+    ----------
+    view : the picture of the recipe, reduced
+    rows, cols : of the picture itself
+    pictures : gives those that its corrections bring in
+    """
+    wide, _ = size_mm(rows, cols, recipe.picture.along, recipe.picture.side.mm)
+    work = begin(view, None, wide, of=(rows, cols))
+    for step in recipe.picture.corrections:
+        if step.enabled:
+            with suppress(NebrelError):  # the bench says which was refused
+                work = correct(work, step, pictures)
+    yield from judge_each(work, printing_of(recipe), at_a_glance=True)
+
+
+def printing_of(recipe: Recipe) -> Printing:
+    """What the picture of a recipe is judged against."""
+    units = recipe.printer.units
+    return Printing(recipe.heights.depth.mm, units.line_mm, units.layer_mm)
 
 
 @dataclass(frozen=True)
