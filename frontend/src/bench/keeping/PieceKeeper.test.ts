@@ -252,6 +252,29 @@ describe("away", () => {
     expect(server.now).toEqual({ depth: 8, backing: 6 });
   });
 
+  test("what was kept without an answer is no other window's, after an undo or a reload", async () => {
+    const keeper = await opened();
+    server.loseAnswers = true;
+    keeper.edit(set({ depth: 8 }), "depth", true);
+    await settled();
+    server.loseAnswers = false;
+    keeper.step("undo");
+    keeper.edit(set({ backing: 2 }), "backing", true);
+    await vi.advanceTimersByTimeAsync(3000);
+    expect([server.now, keeper.snapshot().save]).toEqual([{ depth: 3, backing: 2 }, "saved"]);
+
+    server.loseAnswers = true;
+    keeper.edit(set({ depth: 9 }), "depth", true);
+    await settled();
+    server.away = true;
+    keeper.edit(set({ backing: 5 }), "backing", true);
+    await settled();
+    server.away = server.loseAnswers = false;
+    const after = await opened();
+    await settled();
+    expect([server.now, after.snapshot().save]).toEqual([{ depth: 9, backing: 5 }, "saved"]);
+  });
+
   test("a database that is held by another is tried again", async () => {
     const keeper = await opened();
     const change = server.change;

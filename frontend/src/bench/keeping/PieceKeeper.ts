@@ -29,6 +29,8 @@ export interface Unsaved {
   began: Recipe;
   recipe: Recipe;
   label: string;
+  /** What was sent without an answer: the server may have it, or not. */
+  sent?: Recipe;
 }
 
 /** What the keeper asks of the world; replaced in tests. */
@@ -97,6 +99,8 @@ export class PieceKeeper {
   private sending = false;
   private trouble: ErrorDetail | undefined;
   private theirs: Piece | undefined;
+  /** A change whose answer did not come: the server may have it, or not. */
+  private unanswered: Recipe | undefined;
   private gone = false;
   private restTimer: ReturnType<typeof setTimeout> | undefined;
   private retryTimer: ReturnType<typeof setTimeout> | undefined;
@@ -172,7 +176,9 @@ export class PieceKeeper {
     if (!last || !this.piece) return undefined;
     // What waits for a choice is asked for again after a reload.
     const state = this.theirs ? "" : this.piece.state;
-    return { state, began: edits[0].began, recipe: last.recipe, label: last.label };
+    const first = this.queue.at(0);
+    const sent = this.unanswered ?? (this.sending && first?.do === "edit" ? first.recipe : undefined);
+    return { state, began: edits[0].began, recipe: last.recipe, label: last.label, sent };
   }
 
   private remember() {
@@ -202,6 +208,7 @@ export class PieceKeeper {
     if (same(left.recipe, this.piece.recipe)) return;
     this.queue.push({ do: "edit", began: left.began, recipe: left.recipe, label: left.label });
     if (left.state === this.piece.state) this.rebase();
+    else if (left.sent && same(left.sent, this.piece.recipe)) this.edits()[0].began = this.piece.recipe;
     else this.theirs = this.piece;
   }
 
@@ -259,7 +266,12 @@ export class PieceKeeper {
     if (this.theirs || this.gone) return;
     // What the server has not got is undone here: it may be what it chokes on.
     if (way === "undo" && this.trouble && !this.sending && this.queue.at(-1)?.do === "edit") {
-      this.queue.pop();
+      const undone = this.queue.pop() as Edit;
+      // The server may have got it, and only its answer was lost.
+      if (this.unanswered === undone.recipe) {
+        this.queue.push({ do: "edit", began: undone.recipe, recipe: undone.began, label: undone.label });
+        void this.run();
+      }
       this.tell();
       return;
     }
@@ -294,6 +306,7 @@ export class PieceKeeper {
         const fresh = await this.send(deed, this.piece);
         this.sending = false;
         this.queue.shift();
+        if (deed.do !== "rename") this.unanswered = undefined;
         this.reached();
         if (deed.do === "edit") {
           // The server writes out what was left to it: what was made on this stands on that.
@@ -322,6 +335,7 @@ export class PieceKeeper {
   private async failed(deed: Deed, detail: ErrorDetail): Promise<boolean> {
     if (retryable(detail)) {
       this.trouble = detail;
+      if (deed.do === "edit" && ["unreachable", "timed_out"].includes(detail.kind)) this.unanswered ??= deed.recipe;
       this.tryLater();
       this.tell();
       return false;
@@ -344,6 +358,13 @@ export class PieceKeeper {
   private async overtaken(deed: Deed): Promise<boolean> {
     try {
       const fresh = await this.options.server.get();
+      if (this.unanswered && same(this.unanswered, fresh.recipe)) {
+        // It was this window, whose answer was lost.
+        this.unanswered = undefined;
+        this.adopt(fresh);
+        this.tell();
+        return true;
+      }
       if (deed.do !== "edit") this.queue.shift();
       if (this.edits().length > 0) this.theirs = fresh;
       else {
