@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 from typing import Any, NoReturn
 
-from nebrel.cli_common import form_of, say, warn
+from nebrel.cli_common import add_finish_options, finish_of, form_of, say, say_finish, warn
 from nebrel.cli_light import add_commands
 from nebrel.core.errors import NebrelError
 from nebrel.core.lengths import parse_length
@@ -63,13 +63,7 @@ def _parser() -> argparse.ArgumentParser:
         default="light",
         help="which tones stand high (light)",
     )
-    relief.add_argument(
-        "--tolerance",
-        type=_length,
-        default=0.01,
-        metavar="MM",
-        help="largest height error at any pixel (0.01)",
-    )
+    add_finish_options(relief, _length)
     relief.add_argument(
         "--form",
         choices=["panel", "arc", "tube", "globe", "disc", "dome"],
@@ -299,13 +293,14 @@ def _relief(options: argparse.Namespace) -> None:
         options,
         backing=options.backing,
         form=form,
-        finish={"tolerance": options.tolerance},
+        finish=finish_of(options, picture.heights is not None),
     )
     result = Evaluator(lambda _: picture, cache_bytes=0).evaluate(recipe)
     warn(recipe, result)
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
+    say_finish(recipe, result)
     say(options.output, result.report)
 
 
@@ -353,6 +348,7 @@ def _build(options: argparse.Namespace) -> None:
     if warn(recipe, result) and options.strict:
         raise SystemExit(_REFUSED)
     write_stl(result.mesh, options.output)
+    say_finish(recipe, result)
     say(options.output, result.report)
 
 

@@ -45,6 +45,52 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
     return form
 
 
+def add_finish_options(parser: argparse.ArgumentParser, length: Any) -> None:
+    """`--tolerance`, `--detail` and `--most`."""
+    parser.add_argument(
+        "--tolerance",
+        type=length,
+        metavar="MM",
+        help="largest height error at any pixel (by the layer; 0.01 for what is in the picture)",
+    )
+    parser.add_argument(
+        "--detail",
+        choices=["made", "picture"],
+        help="as fine as the machine can make it, or all that is in the picture (made; picture "
+        "when a tolerance is given)",
+    )
+    parser.add_argument("--most", type=int, metavar="N", help="the most triangles")
+
+
+def finish_of(options: argparse.Namespace, heights: bool = False) -> dict[str, Any]:
+    """What those options say.
+
+    Parameters
+    ----------
+    heights : the picture holds heights, which are kept exactly
+    """
+    exact = heights or options.tolerance is not None
+    finish: dict[str, Any] = {"detail": options.detail or ("picture" if exact else "made")}
+    if options.tolerance is not None:
+        finish["tolerance"] = options.tolerance
+    if options.most is not None:
+        finish["most_triangles"] = options.most
+    return finish
+
+
+def say_finish(recipe: Any, result: Any) -> None:
+    """Print how fine it was made, and what a limit cost."""
+    from nebrel.core.recipe.finishing import finishing
+
+    wanted = finishing(recipe)
+    detail = "all that is in the picture"
+    if wanted.machine is not None:
+        detail = f"detail from {max(wanted.machine.pitch):.3g} mm"
+    print(f"note: {detail}, within {result.tolerance_mm:.3g} mm", end="")
+    cost = result.tolerance_mm > wanted.tolerance_mm * 1.0001
+    print(f" instead of {wanted.tolerance_mm:.3g} mm to keep the limit" if cost else "")
+
+
 def warn(recipe: Any, result: Any) -> int:
     """Print on stderr, a line each, what was not done as the recipe says; returns how much."""
     import sys

@@ -7,7 +7,7 @@ import math
 from pathlib import Path
 from typing import Any
 
-from nebrel.cli_common import form_of, say, warn
+from nebrel.cli_common import add_finish_options, finish_of, form_of, say, say_finish, warn
 
 Length = Any
 
@@ -83,7 +83,7 @@ def _add_panel(parser: argparse.ArgumentParser, length: Length) -> None:
     parser.add_argument("--rim", type=length, metavar="MM", help="width of a rim as thick as black")
     parser.add_argument("--by", choices=["straight", "light"], default="light")
     parser.add_argument("--attenuation", type=float, metavar="PER_MM", help="of the material (1.2)")
-    parser.add_argument("--tolerance", type=length, default=0.01, metavar="MM")
+    add_finish_options(parser, length)
 
 
 def _add_wedge(parser: argparse.ArgumentParser, length: Length) -> None:
@@ -142,7 +142,7 @@ def panel_recipe(options: argparse.Namespace, form: dict[str, Any]) -> Any:
                 "build_up": build_up,
             },
             "form": form,
-            "finish": {"tolerance": options.tolerance},
+            "finish": finish_of(options),
         }
     )
 
@@ -179,6 +179,7 @@ def _lithophane(options: argparse.Namespace) -> None:
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
+    say_finish(recipe, result)
     say(options.output, result.report)
 
 

@@ -28,6 +28,8 @@ class FormMap:
     radius_mm : the smallest radius of curvature at h = 0, which says how fine edges must be
     around : whether u goes once around and meets itself
     upright : whether lines along v stay straight, so that they need no finer edges
+    out : 1 when heights reach away from the middle of the curve, -1 when towards it
+    stretch : mm along the surface for each mm along v, where that is not 1
     """
 
     place: Callable[[Points], Points]
@@ -35,6 +37,8 @@ class FormMap:
     radius_mm: float
     around: bool
     upright: bool = False
+    out: float = 1.0
+    stretch: float = 1.0
 
 
 def arc_map(wide_mm: float, bend_rad: float, side: Side) -> FormMap:
@@ -55,13 +59,13 @@ def arc_map(wide_mm: float, bend_rad: float, side: Side) -> FormMap:
         u = (np.arctan2(x, y) + bend_rad / 2) * radius
         return np.column_stack([u, points[:, 2], sign * (np.hypot(x, y) - radius)])
 
-    return FormMap(place, flatten, radius, around=False, upright=True)
+    return FormMap(place, flatten, radius, around=False, upright=True, out=sign)
 
 
 def tube_map(wide_mm: float, side: Side) -> FormMap:
     """Once around an upright axis; the picture's middle faces the viewer."""
     bent = arc_map(wide_mm, 2 * np.pi, side)
-    return FormMap(bent.place, bent.flatten, bent.radius_mm, around=True, upright=True)
+    return FormMap(bent.place, bent.flatten, bent.radius_mm, True, upright=True, out=bent.out)
 
 
 def globe_map(wide_mm: float, tall_mm: float, opening_mm: float, side: Side) -> FormMap:
@@ -94,7 +98,8 @@ def globe_map(wide_mm: float, tall_mm: float, opening_mm: float, side: Side) -> 
         v = (latitude - lowest) / (highest - lowest) * tall_mm
         return np.column_stack([u, v, sign * (reach - radius)])
 
-    return FormMap(place, flatten, radius, around=True)
+    stretch = float(radius * (highest - lowest) / tall_mm)
+    return FormMap(place, flatten, radius, around=True, out=sign, stretch=stretch)
 
 
 POLE_MM = 0.4
@@ -123,4 +128,4 @@ def dome_map(wide_mm: float, tall_mm: float, bend_rad: float, side: Side) -> For
         u, v = wide_mm / 2 + x * share, tall_mm / 2 + y * share
         return np.column_stack([u, v, sign * (reach - radius)])
 
-    return FormMap(place, flatten, radius, around=False)
+    return FormMap(place, flatten, radius, around=False, out=sign)

@@ -6,9 +6,10 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
-from nebrel.core.data import Mesh
+from nebrel.core.data import Floats, Mesh
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.fans import find_twins, number_fans
 
@@ -46,12 +47,13 @@ def measure(mesh: Mesh) -> MeshReport:
     faces = mesh.faces
     if len(faces) == 0:
         return MeshReport(0, len(mesh.vertices), (0.0, 0.0, 0.0), 0.0, 0.0, False, False, 0)
-    used = mesh.vertices[faces.ravel()]
-    low, high = used.min(axis=0), used.max(axis=0)
-    volume, area = _volume_and_area(mesh)
-    real = faces[
+    low, high = _bounds(mesh)
+    centre = mesh.vertices.mean(axis=0, dtype=np.float64)
+    volume, area = _volume_and_area(mesh.vertices, faces, centre)
+    whole = (
         (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    ]
+    )
+    real = faces if whole.all() else faces[whole]
     closed, manifold, bodies = _topology(real)
     size = (high.astype(np.float64) - low.astype(np.float64)).round(6)
     return MeshReport(
@@ -66,6 +68,14 @@ def measure(mesh: Mesh) -> MeshReport:
     )
 
 
+def _bounds(mesh: Mesh) -> tuple[Floats, Floats]:
+    """The extent of the vertices in use."""
+    used = np.zeros(len(mesh.vertices), bool)
+    used[mesh.faces.ravel()] = True
+    kept = mesh.vertices if used.all() else mesh.vertices[used]
+    return kept.min(axis=0), kept.max(axis=0)
+
+
 def merge(mesh: Mesh) -> Mesh:
     """Join vertices at exactly the same place and drop the unused, as files like STL need."""
     packed = np.ascontiguousarray(mesh.vertices[mesh.faces.ravel()] + np.float32(0))
@@ -74,23 +84,32 @@ def merge(mesh: Mesh) -> Mesh:
     return Mesh(packed[first], index.reshape(-1, 3).astype(np.int32), mesh.name)
 
 
-def _volume_and_area(mesh: Mesh) -> tuple[float, float]:
+@njit(cache=True, nogil=True)
+def _volume_and_area(vertices, faces, centre):  # type: ignore[no-untyped-def]
     volume = area = 0.0
-    centre = mesh.vertices.mean(axis=0, dtype=np.float64)
-    for start in range(0, len(mesh.faces), 1_000_000):
-        corners = mesh.vertices[mesh.faces[start : start + 1_000_000]].astype(np.float64) - centre
-        a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-        area += float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2
-        volume += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
-    return volume, area
+    cx, cy, cz = centre
+    for f in range(len(faces)):
+        a, b, c = faces[f]
+        ax, ay, az = vertices[a, 0] - cx, vertices[a, 1] - cy, vertices[a, 2] - cz
+        px, py, pz = vertices[b, 0] - cx, vertices[b, 1] - cy, vertices[b, 2] - cz
+        qx, qy, qz = vertices[c, 0] - cx, vertices[c, 1] - cy, vertices[c, 2] - cz
+        volume += ax * (py * qz - pz * qy) + ay * (pz * qx - px * qz) + az * (px * qy - py * qx)
+        px, py, pz, qx, qy, qz = px - ax, py - ay, pz - az, qx - ax, qy - ay, qz - az
+        nx, ny, nz = py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx
+        area += (nx * nx + ny * ny + nz * nz) ** 0.5
+    return volume / 6, area / 2
 
 
 def _topology(faces: NDArray[np.int32]) -> tuple[bool, bool, int]:
     if len(faces) == 0:
         return False, False, 0
     twin, closed, paired = find_twins(faces)
-    uses = np.bincount(faces.ravel())
-    width, used = len(uses), int(np.count_nonzero(uses))
+    width = int(faces.max()) + 1
+    there = np.zeros(width, bool)
+    there[faces.ravel()] = True
+    used = int(np.count_nonzero(there))
     manifold = closed and paired and number_fans(twin)[0] == used
-    parts, _ = label_components(width, faces[:, [0, 1]].ravel(), faces[:, [1, 2]].ravel())
+    del twin
+    # The third edge of a face joins nothing new.
+    parts, _ = label_components(width, faces[:, :2].ravel(), faces[:, 1:].ravel())
     return closed, manifold, parts - (width - used)

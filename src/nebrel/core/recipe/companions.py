@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.forms.lay import lay
 from nebrel.core.heights.relief import Relief
 from nebrel.core.outline.lettering import letter
 from nebrel.core.recipe.evaluation import form_spec
+from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.fittings import Part, Tabs
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.solid import parts
 from nebrel.core.solid.build import FormSpec, build, form_map
 from nebrel.core.solid.cut import from_manifold, to_manifold
+from nebrel.core.solid.lay import lay
 
 
 def companion(recipe: Recipe, relief: Relief, part: Part) -> Mesh:
@@ -29,7 +29,7 @@ def companion(recipe: Recipe, relief: Relief, part: Part) -> Mesh:
     ------
     InvalidValue : the recipe has no tabs for a holder, or its form is no side of a lantern
     """
-    tolerance = recipe.finish.tolerance.mm
+    tolerance = finishing(recipe).tolerance_mm
     if part in ("holder", "cap"):
         solid = _of_holder(recipe, relief, part, tolerance)
     elif part in ("side", "base", "lid"):
@@ -79,9 +79,7 @@ def _of_holder(recipe: Recipe, relief: Relief, part: Part, tolerance: float) -> 
             f"a plate reaching {reach:g} mm back would pass the axis of the bend",
             f"The nearest that works is {max(1.0, 0.8 * bent.radius_mm - slots.wall_mm):.0f} mm",
         )
-    # The front is further from the axis than the panel, so its edges must be finer.
-    finer = replace(bent, radius_mm=max(bent.radius_mm - reach, 1.0))
-    return lay(flat, finer, slots.wide_mm, tolerance * 0.5)
+    return to_manifold(lay(flat, bent, tolerance * 0.5))
 
 
 def _letters(recipe: Recipe, slots: parts.Slots) -> Any:

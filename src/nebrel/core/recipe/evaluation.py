@@ -61,6 +61,7 @@ class Evaluation:
     islands: tuple[Island, ...] = ()
     relief: Relief | None = None
     lift_mm: float = 0.0
+    tolerance_mm: float = 0.0
 
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
@@ -96,6 +97,7 @@ class Evaluation:
                 "remarks": [_plain(remark) for remark in self.fitting_remarks],
             },
             "mesh": self.report.as_dict(),
+            "tolerance_mm": round(self.tolerance_mm, 6),
         }
 
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import HeightField, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.heights.laid import Laid
+from nebrel.core.heights.made import as_made
 from nebrel.core.heights.raise_tones import Raised, size_mm
 from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport, measure
@@ -23,6 +24,7 @@ from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.evaluation import Corrected, Evaluation, Quality, form_spec
+from nebrel.core.recipe.finishing import finishing, within
 from nebrel.core.recipe.fit_out import FitOut, fit_out
 from nebrel.core.recipe.lay_out import Remark, lay_out
 from nebrel.core.recipe.models import Recipe
@@ -37,7 +39,7 @@ from nebrel.core.recipe.raise_relief import (
     with_entries,
 )
 from nebrel.core.recipe.turn_out import TurnedOut, doubts, turn_out
-from nebrel.core.solid.build import Built, build, raise_picture
+from nebrel.core.solid.build import Built, build, form_map, raise_picture
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
 Progress = Callable[[float, str], None]
@@ -51,7 +53,7 @@ _LONGEST: dict[Quality, int | None] = {
     "full": None,
 }
 _KNOWN_PICTURES = 500
-_VERSION = 8  # part of every key: raise it when a step computes something else than before
+_VERSION = 9  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)
@@ -177,6 +179,7 @@ class Evaluator:
             turned.islands,
             relief,
             built.lift_mm,
+            built.tolerance_mm,
         )
 
     def relief(self, recipe: Recipe) -> Relief:
@@ -252,27 +255,45 @@ class Evaluator:
     ) -> Callable[[], tuple[Built, MeshReport]]:
         draft = quality == "draft"
         most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
-        tolerance, form = _tolerance(recipe, quality), form_spec(recipe)
+        finish, form = finishing(recipe, draft), form_spec(recipe)
+        fits, rings = fitted.flat, fitted.rings
 
-        def make() -> tuple[Built, MeshReport]:
+        def still() -> None:
+            tell(0.62, "making the solid")
+
+        def attempt(tolerance: float, fine: Relief) -> Built:
+            still()
+            how = tolerance, most, draft
             picture = None
             if not relief.plain:
                 # Moving an entry leaves the picture's own solid as it is.
                 picture = self._run(
                     "picture solid",
-                    keys.picture,
-                    lambda: raise_picture(relief, form, tolerance, most, draft),
+                    _hash(keys.picture, "within", tolerance),
+                    lambda: raise_picture(fine, form, *how, finish.method, still),
                 )
                 tell(0.7, "joining the build-up")
-            fits, rings = fitted.flat, fitted.rings
-            built = build(relief, form, tolerance, most, draft, picture, fits, rings)
+            return build(fine, form, *how, picture, fits, rings, finish.method, still)
+
+        def make() -> tuple[Built, MeshReport]:
+            fine = relief
+            if finish.machine is not None:
+                bent = form_map(form, relief)
+                fine = as_made(relief, finish.machine, bent is not None and bent.around)
+            tolerance = finish.tolerance_mm
+            if finish.most is None:
+                built = attempt(tolerance, fine)
+            else:
+                tolerance, built = within(
+                    finish.most, tolerance, lambda t: attempt(t, fine), lambda b: len(b.mesh.faces)
+                )
             tell(0.85, "measuring it")
             report = built.report or measure(built.mesh)
             if not report.manifold and not draft:
                 raise NotSolid(
                     "piece", "its mesh came out open", "Change the size or the depth a little"
                 )
-            return built, report
+            return replace(built, tolerance_mm=tolerance), report
 
         return make
 
@@ -386,7 +407,7 @@ class Evaluator:
         turned = _hash(built, "turned out", None)
         fittings = [f.model_dump(mode="json", exclude={"name", "id"}) for f in recipe.fittings]
         form = _plain(recipe.form.model_dump(mode="json"))
-        shaped = [form, _tolerance(recipe, quality)]
+        shaped = [form, finishing(recipe, quality == "draft").as_key()]
         pictured = next(entry.enabled for entry in heights.build_up if entry.kind == "picture")
         return _Keys(
             tones,
@@ -442,10 +463,6 @@ def _plan(recipe: Recipe, quality: Quality, upto: int | None) -> list[_Planned]:
     return plan
 
 
-def _tolerance(recipe: Recipe, quality: Quality) -> float:
-    return draft_tolerance(recipe) if quality == "draft" else recipe.finish.tolerance.mm
-
-
 def _with_figures(tones: Tones, corrected: Corrected) -> Tones:
     wide, tall = corrected.size_mm
     return replace(
@@ -458,11 +475,6 @@ def _with_figures(tones: Tones, corrected: Corrected) -> Tones:
         notes=corrected.notes,
         failures=corrected.failures,
     )
-
-
-def draft_tolerance(recipe: Recipe) -> float:
-    """A fortieth of the relief depth, or the recipe's own tolerance when that is coarser."""
-    return max(recipe.finish.tolerance.mm, recipe.heights.depth.mm / 40)
 
 
 def _plain(values: Any) -> Any:

@@ -45,4 +45,5 @@ def between(low: float, high: float, name: str) -> AfterValidator:
 SideLength = Annotated[Length, between(0.1, 5000, "a side")]
 DepthLength = Annotated[Length, between(0.01, 500, "a relief depth")]
 BackingLength = Annotated[Length, between(0, 500, "a backing")]
+PitchLength = Annotated[Length, between(0.005, 5, "a pitch")]
 ToleranceLength = Annotated[Length, between(0.001, 5, "a tolerance")]

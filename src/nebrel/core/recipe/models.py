@@ -20,10 +20,12 @@ from nebrel.core.recipe.length import (
     BackingLength,
     DepthLength,
     Length,
+    PitchLength,
     SideLength,
     ToleranceLength,
     between,
 )
+from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method
 
 SCHEMA_VERSION = 1
 PICTURE_ENTRY = "picture"
@@ -204,9 +206,41 @@ class LightStep(Step):
 
 
 class FinishStep(Step):
-    """How closely the triangles follow the heights."""
+    """How closely the triangles follow the heights.
 
-    tolerance: ToleranceLength = Length(mm=0.01)
+    Attributes
+    ----------
+    detail : as fine as the machine can make it, or exactly as in the picture
+    tolerance : the largest distance at any pixel; when left out a twelfth of a layer for what
+        is made, 0.01 mm for what is in the picture
+    pitch : how far apart heights of what is made are kept; when left out an eighth of a line
+        across, and half a layer up where the piece stands
+    method : quickly, with the fewest triangles, or the latter where it takes only a moment
+    most_triangles, most_mb : a limit, of the whole piece and of its binary STL, kept by a
+        coarser tolerance where it must be
+    """
+
+    detail: Literal["made", "picture"] = "made"
+    tolerance: ToleranceLength | None = None
+    pitch: PitchLength | None = None
+    method: Method = "auto"
+    most_triangles: int | None = Field(None, ge=100, le=MOST_TRIANGLES)
+    most_mb: float | None = Field(None, ge=0.01, le=1000)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_it_was(cls, given: Any) -> Any:
+        """A tolerance by itself, as it was written before, means what it meant."""
+        if isinstance(given, dict) and "tolerance" in given and "detail" not in given:
+            return {"method": "fewest", **given, "detail": "picture"}
+        return given
+
+    @property
+    def most(self) -> int | None:
+        """The most triangles, whichever limit is the lower."""
+        by_size = None if self.most_mb is None else int((self.most_mb * 1e6 - 84) / 50)
+        limits = [limit for limit in (self.most_triangles, by_size) if limit is not None]
+        return min(limits, default=None)
 
 
 class Recipe(Step):
@@ -259,6 +293,7 @@ def default_recipe(
             backing=Length(mm=1.0 if heights.above == "backing" else 0.0),
             cut_dropped=True,
         ),
+        finish=FinishStep(detail="picture"),
     )
 
 

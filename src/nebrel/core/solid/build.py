@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -17,9 +18,10 @@ from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.solid.close import close
 from nebrel.core.solid.fit import FlatFit, RingFit, join_flat, join_ring
-from nebrel.core.solid.triangulate import MOST_TRIANGLES, triangulate
+from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method, triangulate
 
-_BENT_SHARE = 0.6  # of the tolerance; bending takes the rest
+# Of the tolerance; what is left covers rounding.
+_FLAT_SHARE, _BEND_SHARE = 0.6, 0.36
 _OVERLAPS_MM = (0.02, 0.05, 0.2)
 
 FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
@@ -50,11 +52,13 @@ class Built:
     ----------
     lift_mm : by which it was raised from where the map of its form puts it, to stand on z = 0
     report : its figures, where they were needed on the way
+    tolerance_mm : within which it follows the heights
     """
 
     mesh: Mesh
     lift_mm: float = 0.0
     report: MeshReport | None = None
+    tolerance_mm: float = 0.0
 
 
 def build(
@@ -66,13 +70,15 @@ def build(
     picture: Any = None,
     fits: tuple[FlatFit, ...] = (),
     rings: tuple[RingFit, ...] = (),
+    method: Method = "fewest",
+    tell: Callable[[], None] | None = None,
 ) -> Built:
     """One closed solid.
 
     Parameters
     ----------
     tolerance_mm : the largest distance from the heights along the normal, at any pixel
-    most_triangles, settle : as `triangulate`
+    most_triangles, settle, method, tell : as `triangulate`
     picture : what `raise_picture` made of the same relief, form and tolerance, if it is there
     fits, rings : fittings over its flat extent, bent with it; and about the axis of what stands
 
@@ -86,57 +92,154 @@ def build(
     field = relief.field
     simple = form.kind == "panel" and not fits
     if simple and relief.cover is None and not relief.plateaus and relief.plain:
-        return Built(close(triangulate(field, tolerance_mm, most_triangles, settle)))
-    from nebrel.core.forms.lay import lay
-    from nebrel.core.solid.cut import from_manifold, raw_mesh
-    from nebrel.core.solid.join import join, turn_over
-
-    if picture is None:
-        picture = raise_picture(relief, form, tolerance_mm, most_triangles, settle)
+        surface = triangulate(field, tolerance_mm, most_triangles, settle, method, tell=tell)
+        return Built(close(surface))
     bent = form_map(form, relief)
-    wider = _around(relief, form.kind == "globe") if bent is not None and bent.around else relief
-    share = tolerance_mm * (1.0 if bent is None else _BENT_SHARE)
-    flat = _with_below(picture, wider, share, settle)
-    flat = join(flat, wider.above, wider.field, share, settle)
-    if relief.negative_mm > 0:
-        flat = turn_over(flat, wider)
-    flat = join_flat(flat, fits)
-    if bent is None:
-        whole = _round(flat, field, tolerance_mm) if form.kind == "disc" else flat
-        # A draft is looked at, never saved: splinters that no file can hold do no harm.
+    around = bent is not None and bent.around
+    made = _Making(form, bent, tolerance_mm, most_triangles, settle, fits, rings, method, tell)
+    if not around:
+        return made.flat_or_bent(relief, picture)
+    found = made.welded(_matched(relief, form.kind == "globe"), picture)
+    return made.of_halves(relief) if found is None else found
+
+
+@dataclass(frozen=True)
+class _Making:
+    """What one solid is made by."""
+
+    form: FormSpec
+    bent: FormMap | None
+    tolerance_mm: float
+    most: int
+    settle: bool
+    fits: tuple[FlatFit, ...]
+    rings: tuple[RingFit, ...]
+    method: Method
+    tell: Callable[[], None] | None
+
+    @property
+    def most_flat(self) -> int:
+        """The most triangles before bending adds its own."""
+        return _before_bending(self.most, self.settle and self.bent is not None)
+
+    def flat(self, relief: Relief, picture: Any, around: bool = False) -> Any:
+        """The whole build-up over its flat extent; `around` as `triangulate`."""
+        from nebrel.core.solid.join import join, turn_over
+
+        share = self.tolerance_mm * (1.0 if self.bent is None else _FLAT_SHARE)
+        if picture is None:
+            how = self.most_flat, self.settle, self.method, self.tell, around
+            picture = _raise(relief, share, *how)
+        flat = _with_below(picture, relief, share, self.settle)
+        flat = join(flat, relief.above, relief.field, share, self.settle)
+        if relief.negative_mm > 0:
+            flat = turn_over(flat, relief)
+        return join_flat(flat, self.fits)
+
+    def flat_or_bent(self, relief: Relief, picture: Any) -> Built:
+        """A panel, a disc, or what is bent without meeting itself."""
+        from nebrel.core.solid.lay import lay
+
+        flat, field = self.flat(relief, picture), relief.field
+        if self.bent is not None:
+            most = self.most if self.settle else None
+            return self.placed(lay(flat, self.bent, self.bending(relief), most))
+        whole = _round(flat, field, self.tolerance_mm) if self.form.kind == "disc" else flat
         # A foot reaches below the underside, which lifts all of it.
-        lift = max(0.0, -float(whole.bounding_box()[2]))
+        return self.stood(whole, max(0.0, -float(whole.bounding_box()[2])))
+
+    def bending(self, relief: Relief) -> float:
+        """What bending may take of the tolerance: nearly all where the heights take none."""
+        flat = bool(relief.plateaus) or float(np.ptp(relief.field.mm)) < 0.05 * self.tolerance_mm
+        patches = any(entry.patch for entry in (*relief.steps, *relief.below, *relief.above))
+        return self.tolerance_mm * (0.95 if flat and not patches else _BEND_SHARE)
+
+    def stood(self, whole: Any, lift: float | None = None) -> Built:
+        """A solid raised to stand on z = 0, ready for a file."""
+        from nebrel.core.solid.cut import from_manifold, raw_mesh
+
+        lift = -float(whole.bounding_box()[2]) if lift is None else lift
         whole = whole.translate((0, 0, lift)) if lift else whole
-        if settle:
+        # A draft is looked at, never saved: splinters that no file can hold do no harm.
+        if self.settle:
             return Built(raw_mesh(whole), lift)
-        mesh, report = from_manifold(whole, tolerance_mm)
+        mesh, report = from_manifold(whole, self.tolerance_mm)
         return Built(mesh, lift, report)
-    pole = None
-    if form.kind == "globe":
-        top = np.linspace(0, field.wide_mm, 65)
-        heights, _ = relief.at(top, np.full(65, field.tall_mm))
-        pole = (field.tall_mm, max(0.2, float(heights.mean())))
-    # Where the halves of a tube meet, their surfaces differ by less than the tolerance, and
-    # now and then leave splinters that no file can hold; another seam leaves others.
-    most = most_triangles if settle else None
-    for overlap in _OVERLAPS_MM if bent.around else (0.0,):
+
+    def placed(self, mesh: Mesh) -> Built:
+        """A bent mesh with what is about its axis, raised to stand on z = 0."""
+        from nebrel.core.solid.cut import for_a_file, to_manifold
+
+        if self.rings:
+            whole = to_manifold(mesh)
+            for ring in self.rings:
+                whole = join_ring(whole, ring)
+            return self.stood(whole)
+        lift = -float(mesh.vertices[:, 2].min())
+        mesh = Mesh(mesh.vertices + np.array([0, 0, lift], np.float32), mesh.faces)
+        if self.settle:
+            return Built(mesh, lift)
+        found, report = for_a_file(mesh)
+        if report.manifold:
+            return Built(found, lift, report)
+        return replace(self.stood(to_manifold(mesh), 0.0), lift_mm=lift)
+
+    def welded(self, relief: Relief, picture: Any) -> Built | None:
+        """What goes around, its ends sharing their vertices; None when they do not fit."""
+        from nebrel.core.solid.lay import lay_around
+
+        assert self.bent is not None
+        field = relief.field
+        mesh = lay_around(
+            self.flat(relief, picture, around=True),
+            self.bent,
+            (field.wide_mm, field.tall_mm),
+            self.bending(relief),
+            self.form.kind == "globe",
+            self.most if self.settle else None,
+        )
+        if mesh is None:
+            return None
         try:
-            laid = lay(flat, bent, field.wide_mm, tolerance_mm * 0.3, pole, overlap, most)
-            for ring in rings:
-                laid = join_ring(laid, ring)
-            lift = -float(laid.bounding_box()[2])
-            laid = laid.translate((0, 0, lift))
-            if settle:
-                return Built(raw_mesh(laid), lift)
-            mesh, report = from_manifold(laid, tolerance_mm)
-            return Built(mesh, lift, report)
-        except NotSolid as error:
-            failure = error
-    raise failure
+            return self.placed(mesh)
+        except NotSolid:
+            return None
+
+    def of_halves(self, relief: Relief) -> Built:
+        """What goes around where its ends differ: two halves, united."""
+        from nebrel.core.solid.lay import lay_halves
+
+        assert self.bent is not None
+        field = relief.field
+        pole = None
+        if self.form.kind == "globe":
+            top = np.linspace(0, field.wide_mm, 65)
+            heights, _ = relief.at(top, np.full(65, field.tall_mm))
+            pole = (field.tall_mm, max(0.2, float(heights.mean())))
+        flat = self.flat(_repeated(relief, self.form.kind == "globe"), None)
+        # Where the halves meet, their surfaces differ by less than the tolerance, and now and
+        # then leave splinters that no file can hold; another seam leaves others.
+        most = self.most if self.settle else None
+        for overlap in _OVERLAPS_MM:
+            try:
+                bending = self.bending(relief)
+                laid = lay_halves(flat, self.bent, field.wide_mm, bending, pole, overlap, most)
+                for ring in self.rings:
+                    laid = join_ring(laid, ring)
+                return self.stood(laid)
+            except NotSolid as error:
+                failure = error
+        raise failure
 
 
 def raise_picture(
-    relief: Relief, form: FormSpec, tolerance_mm: float, most_triangles: int, settle: bool
+    relief: Relief,
+    form: FormSpec,
+    tolerance_mm: float,
+    most_triangles: int,
+    settle: bool,
+    method: Method = "fewest",
+    tell: Callable[[], None] | None = None,
 ) -> Any:
     """The flat solid of the picture alone, which moving an entry does not change.
 
@@ -144,19 +247,39 @@ def raise_picture(
     ------
     InvalidValue, NotSolid, TooLarge : as `build`
     """
+    bent = form_map(form, relief)
+    tolerance = tolerance_mm * (1.0 if bent is None else _FLAT_SHARE)
+    if bent is not None and bent.around:
+        relief = _matched(relief, form.kind == "globe")
+        most = _before_bending(most_triangles, settle)
+        return _raise(relief, tolerance, most, settle, method, tell, around=True)
+    most = _before_bending(most_triangles, settle and bent is not None)
+    return _raise(relief, tolerance, most, settle, method, tell)
+
+
+def _before_bending(most: int, counted: bool) -> int:
+    return round(_FLAT_SHARE * most) if counted else most
+
+
+def _raise(
+    relief: Relief,
+    tolerance_mm: float,
+    most: int,
+    settle: bool,
+    method: Method,
+    tell: Callable[[], None] | None,
+    around: bool = False,
+) -> Any:
     from nebrel.core.solid.cut import cut, stack, to_manifold
     from nebrel.core.solid.join import join, plate
 
-    bent = form_map(form, relief)
-    tolerance = tolerance_mm * (1.0 if bent is None else _BENT_SHARE)
-    if bent is not None and bent.around:
-        relief = _around(relief, form.kind == "globe")
     if relief.blank:
         return plate(relief.field, relief.backing_mm)
     if relief.plateaus:
         flat = stack(relief.plateaus, relief.field)
-        return join(flat, relief.steps, relief.field, tolerance, settle)
-    solid = to_manifold(close(triangulate(relief.field, tolerance, most_triangles, settle)))
+        return join(flat, relief.steps, relief.field, tolerance_mm, settle)
+    surface = triangulate(relief.field, tolerance_mm, most, settle, method, around, tell)
+    solid = to_manifold(close(surface))
     return solid if relief.cover is None else cut(solid, relief.cover, relief.field)
 
 
@@ -237,19 +360,33 @@ def _round(solid: Any, field: HeightField, tolerance_mm: float) -> Any:
     return solid ^ disc.extrude(float(solid.bounding_box()[5]) + 2).translate((0, 0, -1))
 
 
-def _around(relief: Relief, poles: bool) -> Relief:
-    """The same relief with its ends matched and its beginning repeated a little at the end."""
+def _matched(relief: Relief, poles: bool) -> Relief:
+    """The same relief with its two ends alike, and calm at the poles."""
+
+    def seam(values: Floats) -> Floats:
+        found = values.copy()
+        found[:, 0] = found[:, -1] = (values[:, 0] + values[:, -1]) / 2
+        return found
+
+    heights = seam(_calm_poles(relief.field.mm) if poles else relief.field.mm)
+    cover = None if relief.cover is None else seam(relief.cover)
+    plateaus = tuple(replace(plateau, cover=seam(plateau.cover)) for plateau in relief.plateaus)
+    field = replace(relief.field, mm=heights)
+    return replace(relief, field=field, cover=cover, plateaus=plateaus)
+
+
+def _repeated(relief: Relief, poles: bool) -> Relief:
+    """The same with its beginning repeated a little at the end."""
+    relief = _matched(relief, poles)
     field = relief.field
     pitch = field.pitch_mm[0]
     more = max(2, math.ceil(max(_OVERLAPS_MM) / pitch) + 1)
 
     def repeat(values: Floats) -> Floats:
-        seam = (values[:, :1] + values[:, -1:]) / 2
-        joined = np.concatenate([seam, values[:, 1:-1], seam, values[:, 1 : more + 1]], axis=1)
+        joined = np.concatenate([values, values[:, 1 : more + 1]], axis=1)
         return np.ascontiguousarray(joined, np.float32)
 
-    heights = _calm_poles(field.mm) if poles else field.mm
-    wider = HeightField(repeat(heights), field.wide_mm + more * pitch, field.tall_mm)
+    wider = HeightField(repeat(field.mm), field.wide_mm + more * pitch, field.tall_mm)
     cover = None if relief.cover is None else repeat(relief.cover)
     plateaus = tuple(replace(plateau, cover=repeat(plateau.cover)) for plateau in relief.plateaus)
     return replace(relief, field=wider, cover=cover, plateaus=plateaus)

@@ -57,12 +57,13 @@ def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     NotSolid : it would not be closed any more
     """
     for share, decimals in _FINER:
-        found, report = _for_a_file(solid, tolerance_mm * share, decimals)
+        found, report = for_a_file(raw_mesh(solid.simplify(tolerance_mm * share)), decimals)
         if report.manifold:
             return found, report
     most = _FINER[-1][0]
     for times in (2.5, 5):
-        if _for_a_file(solid, tolerance_mm * most * times, 5)[1].manifold:
+        coarser = raw_mesh(solid.simplify(tolerance_mm * most * times))
+        if for_a_file(coarser, 5)[1].manifold:
             remedy = f"A tolerance of {tolerance_mm * times:g} mm works"
             break
     else:
@@ -70,10 +71,12 @@ def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     raise NotSolid("piece", "it has edges too short for a file", remedy)
 
 
-def _for_a_file(solid: Any, moved_mm: float, decimals: int) -> tuple[Mesh, MeshReport]:
-    mesh = solid.simplify(moved_mm).to_mesh()
-    vertices = np.asarray(mesh.vert_properties, np.float32)[:, :3]
-    triangles = np.asarray(mesh.tri_verts, np.int64)
+def for_a_file(mesh: Mesh, decimals: int = 5) -> tuple[Mesh, MeshReport]:
+    """A mesh on a grid of so many decimals of a millimetre, tidied where it must be; its figures.
+
+    The report says whether it is closed still.
+    """
+    vertices, triangles = mesh.vertices, mesh.faces.astype(np.int64)
     found = _snapped(vertices, triangles, decimals)
     report = measure(found)
     if not report.manifold:

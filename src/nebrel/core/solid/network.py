@@ -117,7 +117,7 @@ def _activate(active, i, j, top, around):  # type: ignore[no-untyped-def]
     """Make a vertex part of the network, and all that it stands on."""
     stack = [(i, j)]
     rows, cols = active.shape
-    while len(stack):
+    while stack:
         i, j = stack.pop()
         if active[j, i]:
             continue
@@ -186,7 +186,7 @@ def _off(z, x, y, ax, ay, bx, by, tolerance):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _split_diagonals(first, last, z, xs, ys, active, known, side, top, tolerance, around):  # type: ignore[no-untyped-def]  # noqa: E501
+def _split_diagonals(first, last, z, xs, ys, active, known, side, top, tolerance, around):  # type: ignore[no-untyped-def]
     """Split the halves of squares that are too far from a pixel of theirs."""
     broken = 0
     half = side // 2
@@ -236,7 +236,7 @@ def _split_diagonals(first, last, z, xs, ys, active, known, side, top, tolerance
 
 
 @njit(cache=True, nogil=True)
-def _split_edges(first, last, z, xs, ys, active, known, side, top, tolerance, around):  # type: ignore[no-untyped-def]  # noqa: E501
+def _split_edges(first, last, z, xs, ys, active, known, side, top, tolerance, around):  # type: ignore[no-untyped-def]
     """Split the quarters of squares that are too far from a pixel of theirs."""
     broken = 0
     half = side // 2
@@ -267,9 +267,7 @@ def _split_edges(first, last, z, xs, ys, active, known, side, top, tolerance, ar
                     continue
                 if small:
                     long = (x1 - x0 if number < 2 else y1 - y0) == 2
-                    good = not long or not _off(
-                        z, xs[mi], ys[mj], ax, ay, bx, by, tolerance
-                    )
+                    good = not long or not _off(z, xs[mi], ys[mj], ax, ay, bx, by, tolerance)
                 else:
                     good = _within(z, ax, ay, bx, by, xm, ym, tolerance)
                 if good:
@@ -322,7 +320,7 @@ def _places(number, vertices):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _emit(active, xs, ys, number, top, faces, write):  # type: ignore[no-untyped-def]
+def _emit(active, xs, ys, number, top, faces, write):  # type: ignore[no-untyped-def]  # noqa: PLR0915
     """Count the triangles, or write them down."""
     n = 0
     side = top

@@ -2,13 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Literal
+
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import TooLarge
 
-MOST_TRIANGLES = 16_000_000
+Method = Literal["auto", "quick", "fewest"]
+
+MOST_TRIANGLES = 20_000_000
+# Of the tolerance; the rest covers rounding when the result is read back from a float32 file.
+_SAFE = 0.998
+# The greedy way takes about so long a pixel and a triangle, and is taken by itself where it
+# takes no longer than a moment: measured by benchmarks/triangulation.py.
+_GREEDY_S = (0.2e-6, 4e-6)
+_MOMENT_S = 0.5
+_COARSER = 1.4
 
 
 def triangulate(
@@ -16,6 +28,9 @@ def triangulate(
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
+    method: Method = "fewest",
+    around: bool = False,
+    tell: Callable[[], None] | None = None,
 ) -> Mesh:
     """The open upper surface of a height field.
 
@@ -24,7 +39,11 @@ def triangulate(
     heights : the field
     tolerance_mm : > 0, the largest vertical distance at any pixel
     most_triangles : give up beyond
-    settle : at that number take the best so far, which has no bound on its error
+    settle : keep that number by a coarser tolerance instead
+    method : the network of `network`, quickly; the fewest triangles; or the latter where it
+        takes only a moment
+    around : the first column is the last one too: their vertices match, and the network is taken
+    tell : called now and then where it takes long; may raise to call it off
 
     Returns
     -------
@@ -34,6 +53,30 @@ def triangulate(
     Raises
     ------
     TooLarge : the tolerance asks for more triangles
+    """
+    if method == "fewest" and not around and not settle:
+        return _greedy(heights, tolerance_mm, most_triangles)
+    from nebrel.core.solid.network import network
+
+    tolerance = tolerance_mm
+    places, faces = network(heights.mm, tolerance * _SAFE, around, tell)
+    while settle and len(faces) > most_triangles:
+        tolerance *= _COARSER
+        places, faces = network(heights.mm, tolerance * _SAFE, around, tell)
+    if len(faces) > most_triangles:
+        raise _too_many(tolerance_mm, most_triangles, tolerance_mm * 4)
+    expected_s = heights.mm.size * _GREEDY_S[0] + len(faces) * _GREEDY_S[1]
+    if method == "auto" and not around and expected_s < _MOMENT_S:
+        return _greedy(heights, tolerance, most_triangles)
+    rows = heights.mm.shape[0]
+    flat = np.empty((len(places), 3), np.float32)
+    flat[:, 0], flat[:, 1] = places[:, 0], rows - 1 - places[:, 1]
+    flat[:, 2] = heights.mm[places[:, 1], places[:, 0]]
+    return Mesh(_place(flat, heights, 0.0), faces)
+
+
+def _greedy(heights: HeightField, tolerance_mm: float, most_triangles: int) -> Mesh:
+    """The fewest triangles.
 
     Source: Garland and Heckbert, Fast polygonal approximation of terrains and height
     fields (1995), the greedy insertion with Delaunay flips.
@@ -41,27 +84,30 @@ def triangulate(
     from pydelatin import Delatin
 
     rows, cols = heights.mm.shape
-    # Relative to the lowest point, so that single precision is spent on the relief alone;
-    # the small margin covers rounding when the result is read back from a float32 file.
+    # Relative to the lowest point, so that single precision is spent on the relief alone.
     low = float(heights.mm.min())
     relief = np.ascontiguousarray(heights.mm - np.float32(low))
     tin = Delatin(
         relief,
         height=rows,
         width=cols,
-        max_error=tolerance_mm * 0.998,
+        max_error=tolerance_mm * _SAFE,
         max_triangles=most_triangles,
     )
-    if tin.error > tolerance_mm and not settle:
-        raise TooLarge(
-            "mesh",
-            f"keeping this picture within {tolerance_mm:g} mm takes more than "
-            f"{most_triangles / 1e6:g} million triangles",
-            f"Allow {max(tolerance_mm * 4, float(tin.error)):.2g} mm, smooth the picture, "
-            "or bring a smaller one",
-        )
+    if tin.error > tolerance_mm:
+        raise _too_many(tolerance_mm, most_triangles, float(tin.error))
     flat = np.asarray(tin.vertices)
     return Mesh(_place(flat, heights, low), np.asarray(tin.triangles).astype(np.int32))
+
+
+def _too_many(tolerance_mm: float, most_triangles: int, reached_mm: float) -> TooLarge:
+    return TooLarge(
+        "mesh",
+        f"keeping this picture within {tolerance_mm:g} mm takes more than "
+        f"{most_triangles / 1e6:g} million triangles",
+        f"Allow {max(tolerance_mm * 4, reached_mm):.2g} mm, smooth the picture, "
+        "or bring a smaller one",
+    )
 
 
 def _place(flat: NDArray[np.float32], heights: HeightField, low: float) -> Floats:
