@@ -300,7 +300,7 @@ def _relief(options: argparse.Namespace) -> None:
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
-    say_finish(recipe, result)
+    say_finish(result)
     say(options.output, result.report)
 
 
@@ -348,7 +348,7 @@ def _build(options: argparse.Namespace) -> None:
     if warn(recipe, result) and options.strict:
         raise SystemExit(_REFUSED)
     write_stl(result.mesh, options.output)
-    say_finish(recipe, result)
+    say_finish(result)
     say(options.output, result.report)
 
 

@@ -78,17 +78,15 @@ def finish_of(options: argparse.Namespace, heights: bool = False) -> dict[str, A
     return finish
 
 
-def say_finish(recipe: Any, result: Any) -> None:
+def say_finish(result: Any) -> None:
     """Print how fine it was made, and what a limit cost."""
-    from nebrel.core.recipe.finishing import finishing
-
-    wanted = finishing(recipe)
+    fine = result.finish
     detail = "all that is in the picture"
-    if wanted.machine is not None:
-        detail = f"detail from {max(wanted.machine.pitch):.3g} mm"
-    print(f"note: {detail}, within {result.tolerance_mm:.3g} mm", end="")
-    cost = result.tolerance_mm > wanted.tolerance_mm * 1.0001
-    print(f" instead of {wanted.tolerance_mm:.3g} mm to keep the limit" if cost else "")
+    if fine.pitch_mm is not None:
+        detail = f"detail from {fine.pitch_mm:.3g} mm"
+    print(f"note: {detail}, within {fine.within_mm:.3g} mm", end="")
+    cost = fine.within_mm > fine.wanted_mm * 1.0001
+    print(f" instead of {fine.wanted_mm:.3g} mm to keep the limit" if cost else "")
 
 
 def warn(recipe: Any, result: Any) -> int:

@@ -179,7 +179,7 @@ def _lithophane(options: argparse.Namespace) -> None:
     write_stl(result.mesh, options.output)
     for note in picture.notes:
         print(f"note: {note}")
-    say_finish(recipe, result)
+    say_finish(result)
     say(options.output, result.report)
 
 

@@ -6,9 +6,14 @@ import trimesh
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import StorageFailed, UnreadableFile
+from nebrel.core.formats import stl
 from nebrel.core.formats.glb import encode_glb
 from nebrel.core.formats.meshes import read_mesh
-from nebrel.core.formats.stl import write_stl
+from nebrel.core.formats.stl import encode_stl, write_stl
+from nebrel.core.mesh import components
+from nebrel.core.mesh import fans as fans_module
+from nebrel.core.mesh import measure as measure_module
+from nebrel.core.mesh.fans import find_twins, number_fans
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.shade import split_creases
 
@@ -152,3 +157,31 @@ def test_smooth_surfaces_are_not_split() -> None:
     shown, normals = split_creases(mesh)
     assert len(shown.vertices) == len(ball.vertices)
     assert np.einsum("ij,ij->i", normals, shown.vertices / 10).min() > 0.999
+
+
+def test_large_meshes_are_measured_as_small_ones_are(monkeypatch: pytest.MonkeyPatch) -> None:
+    """In compiled code and with whole arrays: a closed mesh, one with holes, one that is folded."""
+    rng = np.random.default_rng(0)
+    ball = trimesh.creation.icosphere(3)
+    vertices = np.concatenate([ball.vertices, ball.vertices + 3]).astype(np.float32)
+    faces = np.concatenate([ball.faces, ball.faces + len(ball.vertices)]).astype(np.int32)
+    pierced = faces[rng.random(len(faces)) > 0.1]
+    folded = np.concatenate([faces, faces[:9], faces[5:7, ::-1]])
+    pinched = np.where(faces == len(ball.vertices), 0, faces)
+    for kind in (faces, pierced, folded, pinched):
+        mesh = Mesh(vertices, np.ascontiguousarray(kind, np.int32))
+        plain = measure(mesh)
+        fans = number_fans(find_twins(mesh.faces)[0])
+        record = encode_stl(mesh)
+        with monkeypatch.context() as patch:
+            for module in (components, fans_module, measure_module, stl):
+                patch.setattr(module, "MANY", 0)
+            assert measure(mesh) == plain
+            count, label = number_fans(find_twins(mesh.faces)[0])
+            assert (count, label.tolist()) == (fans[0], fans[1].tolist())
+            other = encode_stl(mesh)
+        kept, again = (
+            np.frombuffer(data[84:], np.uint8).reshape(-1, 50) for data in (record, other)
+        )
+        numbers = [rows[:, :48].copy().view("<f4") for rows in (kept, again)]
+        assert np.abs(numbers[0] - numbers[1]).max() < 1e-6

@@ -63,6 +63,13 @@ function formState({ form }: Recipe, figures: Figures | undefined): Pick<StopTex
   return { state: formWords(form), tone: "quiet" };
 }
 
+/** Which detail, and what it means in mm. */
+function finishWords({ finish }: Recipe, { finish: fine }: Figures): string {
+  const within = `${mm(fine.within_mm, 3)} mm`;
+  if (fine.within_mm > fine.wanted_mm * 1.0001) return `closed, limited to ${within}`;
+  return finish?.detail === "picture" ? `closed, within ${within}` : `closed, as made, within ${within}`;
+}
+
 const LIGHT_WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
 
 function describe(props: Props, light: Light | undefined): Record<Stop, StopText> {
@@ -99,7 +106,7 @@ function describe(props: Props, light: Light | undefined): Record<Stop, StopText
                 ? "draft, called off"
                 : "draft"
               : figures.mesh.manifold
-                ? `closed, within ${mm(recipe.finish?.tolerance?.mm ?? 0.01, 3)} mm`
+                ? finishWords(recipe, figures)
                 : "open",
           tone: !figures || draft ? "quiet" : figures.mesh.manifold ? "good" : "wrong",
         },

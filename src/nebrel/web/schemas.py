@@ -207,6 +207,21 @@ class MeshFigures(BaseModel):
     bodies: int
 
 
+class FinishFigures(BaseModel):
+    """How fine a mesh is, mm."""
+
+    within_mm: float = Field(description="the largest distance at any pixel")
+    wanted_mm: float = Field(description="what the recipe asks for; a limit may cost more")
+    pitch_mm: float | None = Field(description="of what is made as fine as can be")
+
+
+class ViewFigures(BaseModel):
+    """A lighter mesh that is drawn instead."""
+
+    triangles: int
+    finish: FinishFigures
+
+
 class Figures(BaseModel):
     """What an evaluation came to; also sent in every GLB under `asset.extras`."""
 
@@ -216,6 +231,8 @@ class Figures(BaseModel):
     heights: HeightsFigures
     form: FormFigures
     mesh: MeshFigures
+    finish: FinishFigures
+    view: ViewFigures | None = Field(None, description="when the browser could not draw them all")
 
 
 class JobOut(BaseModel):

@@ -24,10 +24,11 @@ from nebrel.core.recipe.companions import companion
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.fittings import Part
-from nebrel.core.recipe.models import Recipe, load_recipe, picture_path
+from nebrel.core.recipe.models import FinishStep, Recipe, load_recipe, picture_path
 from nebrel.core.recipe.shine import shine
 
 STEPS_LENGTH = 160
+MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _MESH = "full-quality mesh"
 
 
@@ -96,9 +97,16 @@ def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     result = worker.evaluator.evaluate(recipe, "full", tell)
     tell(0.88, "preparing the view")
     figures = result.figures()
+    drawn = result
+    if result.report.triangles > MOST_DRAWN:
+        lighter = FinishStep(detail="made", method="quick", most_triangles=MOST_DRAWN)
+        shown = recipe.model_copy(update={"finish": lighter})
+        drawn = worker.evaluator.evaluate(shown, "full", tell)
+        view = drawn.figures()
+        figures["view"] = {"triangles": drawn.report.triangles, "finish": view["finish"]}
     base = worker.folder / "cache" / result.key
     with writing(base.with_suffix(".glb"), _MESH) as file:
-        file.write(shown_glb(recipe, result))
+        file.write(shown_glb(recipe, drawn, figures))
     tell(0.95, "keeping the mesh")
     with writing(base.with_suffix(".npz"), _MESH) as file:
         np.savez(file, vertices=result.mesh.vertices, faces=result.mesh.faces)

@@ -1,45 +1,159 @@
+import type { Figures, Schemas } from "../../api/client";
+import { Button } from "../../shared/Button";
+import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { count, mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
 import { MadeWith } from "./MadeWith";
 import type { PanelProps } from "./PanelProps";
 
+type Finish = Schemas["FinishStep"];
+
+const DETAILS = [
+  ["made", "as fine as it can be made"],
+  ["picture", "exactly as in the picture"],
+] as const;
+const METHODS = [
+  ["auto", "as it suits"],
+  ["quick", "quick"],
+  ["fewest", "fewest triangles"],
+] as const;
+const LIMITS = [
+  ["none", "none"],
+  ["triangles", "triangles"],
+  ["size", "file size"],
+] as const;
+type Limit = (typeof LIMITS)[number][0];
+
+const MB_PER_TRIANGLE = 50e-6;
+const round = (number: number) => Number(number.toPrecision(2));
+
+const limitOf = ({ most_triangles, most_mb }: Finish): Limit => (most_triangles ? "triangles" : most_mb ? "size" : "none");
+
+/** What the two kinds of detail mean for this piece. */
+function meaning(finish: Finish, figures: Figures | undefined): string {
+  if (finish.detail === "picture") return "Every pixel counts, whatever the machine can show of it.";
+  const pitch = figures?.finish.pitch_mm;
+  const below = pitch ? `Detail below ${mm(pitch, 3)} mm` : "Detail";
+  return `${below} that no line of the printer would show is averaged away first.`;
+}
+
 export function FinishPanel({ recipe, figures, edit }: PanelProps) {
-  const tolerance = recipe.finish?.tolerance ?? { mm: 0.01 };
+  const finish: Finish = recipe.finish ?? {};
+  const made = finish.detail !== "picture";
+  const fine = figures?.finish;
+  const limit = limitOf(finish);
+  const limited = fine && figures.quality === "full" && fine.within_mm > fine.wanted_mm * 1.0001;
+  const set = (part: Partial<Finish>, label: string, resting = true) =>
+    edit((now) => ({ ...now, finish: { ...now.finish, ...part } }), label, resting);
+
+  function choose(kind: Limit) {
+    const now = figures?.mesh.triangles ?? 400_000;
+    set(
+      {
+        most_triangles: kind === "triangles" ? Math.max(100, round(now / 2)) : null,
+        most_mb: kind === "size" ? Math.max(0.01, round((now * MB_PER_TRIANGLE) / 2)) : null,
+      },
+      "limit",
+    );
+  }
+
   return (
     <>
       <h2>Finish</h2>
       <p className="intro">How closely the triangles follow the heights.</p>
+      <Choice
+        label="Detail"
+        value={finish.detail ?? "made"}
+        options={DETAILS}
+        help={meaning(finish, figures)}
+        onChange={(detail) => set({ detail, ...(detail === "picture" ? { pitch: null } : {}), tolerance: null }, "detail")}
+      />
       <LengthField
         label="Tolerance"
-        help="No pixel is further from the mesh than this. Larger means fewer triangles."
-        value={tolerance}
+        help={
+          made && !finish.tolerance
+            ? "A twelfth of a layer. No pixel of what is left is further from the mesh than this."
+            : "No pixel is further from the mesh than this. Larger means fewer triangles."
+        }
+        value={finish.tolerance ?? { mm: fine?.wanted_mm ?? 0.01 }}
         range={[0.002, 0.2]}
         step={0.002}
         slider
-        onChange={(value, resting) =>
-          edit((now) => ({ ...now, finish: { ...now.finish, tolerance: value } }), "tolerance", resting)
-        }
+        onChange={(tolerance, resting) => set({ tolerance }, "tolerance", resting)}
+      />
+      {made && (
+        <LengthField
+          label="Pitch"
+          help={finish.pitch ? "How far apart heights are kept." : "An eighth of a line; half a layer up what stands."}
+          value={finish.pitch ?? { mm: fine?.pitch_mm ?? 0.05 }}
+          range={[0.01, 1]}
+          step={0.01}
+          onChange={(pitch, resting) => set({ pitch }, "pitch", resting)}
+        />
+      )}
+      {made && (finish.tolerance || finish.pitch) && (
+        <Button size="sm" variant="plain" onClick={() => set({ tolerance: null, pitch: null }, "detail")}>
+          As the printer asks
+        </Button>
+      )}
+      <Choice label="Limit" value={limit} options={LIMITS} onChange={choose} />
+      {finish.most_triangles && (
+        <NumberField
+          label="Most triangles"
+          value={finish.most_triangles}
+          range={[100, 20_000_000]}
+          step={10_000}
+          slider={false}
+          onChange={(most, resting) => set({ most_triangles: Math.round(most) }, "limit", resting)}
+        />
+      )}
+      {finish.most_mb && (
+        <NumberField
+          label="Largest STL"
+          unit="MB"
+          value={finish.most_mb}
+          range={[0.01, 1000]}
+          step={1}
+          slider={false}
+          onChange={(most_mb, resting) => set({ most_mb }, "limit", resting)}
+        />
+      )}
+      {limited && (
+        <p className="state-caution" role="status">
+          The limit costs detail: within {mm(fine.within_mm, 3)} mm instead of {mm(fine.wanted_mm, 3)} mm.
+        </p>
+      )}
+      <Choice
+        label="Triangulation"
+        value={finish.method ?? "auto"}
+        options={METHODS}
+        help="Quick takes up to half as many again; the fewest can take minutes. The tolerance holds for both."
+        onChange={(method) => set({ method }, "triangulation")}
       />
       <MadeWith recipe={recipe} edit={edit} />
-      {figures && (
-        <FigureList>
-          <Figure name="Quality">{figures.quality}</Figure>
-          <Figure name="Triangles">{count(figures.mesh.triangles)}</Figure>
-          <Figure name="Vertices">{count(figures.mesh.vertices)}</Figure>
-          <Figure name="Size">{figures.mesh.size_mm.map((side) => mm(side)).join(" × ")} mm</Figure>
-          <Figure name="Volume">{mm(figures.mesh.volume_mm3 / 1000)} cm³</Figure>
-          <Figure name="Weight, solid">
-            {mm((figures.mesh.volume_mm3 / 1000) * (recipe.material?.density_g_cm3 ?? 1.24), 1)} g
-          </Figure>
-          <Figure name="Surface">{mm(figures.mesh.area_mm2 / 100)} cm²</Figure>
-          <Figure name="Closed">{figures.mesh.closed ? "yes" : "no"}</Figure>
-          <Figure name="Manifold">{figures.mesh.manifold ? "yes" : "no"}</Figure>
-        </FigureList>
-      )}
-      <p className="coming mt-4">
-        Smoothing, a triangle limit, trimming and repair will stand here. They are not built yet.
-      </p>
+      {figures && <MeshFigures figures={figures} density={recipe.material?.density_g_cm3 ?? 1.24} />}
+      <p className="coming mt-4">Smoothing, trimming and repair will stand here. They are not built yet.</p>
     </>
+  );
+}
+
+function MeshFigures({ figures, density }: { figures: Figures; density: number }) {
+  const { mesh, view } = figures;
+  return (
+    <FigureList>
+      <Figure name="Quality">{figures.quality}</Figure>
+      <Figure name="Triangles">{count(mesh.triangles)}</Figure>
+      {view && <Figure name="Drawn here">{`${count(view.triangles)}, within ${mm(view.finish.within_mm, 3)} mm`}</Figure>}
+      <Figure name="Binary STL">{mm(mesh.triangles * MB_PER_TRIANGLE)} MB</Figure>
+      <Figure name="Vertices">{count(mesh.vertices)}</Figure>
+      <Figure name="Size">{mesh.size_mm.map((side) => mm(side)).join(" × ")} mm</Figure>
+      <Figure name="Volume">{mm(mesh.volume_mm3 / 1000)} cm³</Figure>
+      <Figure name="Weight, solid">{mm((mesh.volume_mm3 / 1000) * density, 1)} g</Figure>
+      <Figure name="Surface">{mm(mesh.area_mm2 / 100)} cm²</Figure>
+      <Figure name="Closed">{mesh.closed ? "yes" : "no"}</Figure>
+      <Figure name="Manifold">{mesh.manifold ? "yes" : "no"}</Figure>
+    </FigureList>
   );
 }

@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
-from numba import njit
+from numpy.typing import NDArray
 
-from nebrel.core.data import Mesh
+from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import UnreadableFile
 from nebrel.core.formats.files import writing
+from nebrel.core.mesh.many import MANY
 from nebrel.core.mesh.measure import merge
 
 _HEADER = 80
@@ -48,29 +49,27 @@ def _write(mesh: Mesh, file: BinaryIO) -> int:
     file.write(header + np.uint32(len(mesh.faces)).tobytes())
     for start in range(0, len(mesh.faces), _CHUNK):
         faces = mesh.faces[start : start + _CHUNK]
-        rows = np.empty((len(faces), 12), np.float32)
-        _fill(mesh.vertices, faces, rows)
+        rows = _rows(mesh.vertices, faces)
         packed = np.zeros((len(faces), _RECORD.itemsize), np.uint8)
         packed[:, :48] = rows.view(np.uint8)
         file.write(packed.data)
     return _HEADER + 4 + _RECORD.itemsize * len(mesh.faces)
 
 
-@njit(cache=True, nogil=True)
-def _fill(vertices, faces, rows):  # type: ignore[no-untyped-def]
-    """Normal and corners of every face."""
-    for f in range(len(faces)):
-        row = rows[f]
-        for corner in range(3):
-            for axis in range(3):
-                row[3 + 3 * corner + axis] = vertices[faces[f, corner], axis]
-        px, py, pz = row[6] - row[3], row[7] - row[4], row[8] - row[5]
-        qx, qy, qz = row[9] - row[3], row[10] - row[4], row[11] - row[5]
-        nx, ny, nz = py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx
-        length = (nx * nx + ny * ny + nz * nz) ** np.float32(0.5)
-        if length > 0:
-            nx, ny, nz = nx / length, ny / length, nz / length
-        row[0], row[1], row[2] = nx, ny, nz
+def _rows(vertices: Floats, faces: NDArray[np.int32]) -> Floats:
+    """Normal and corners of every face, (F, 12)."""
+    rows = np.empty((len(faces), 12), np.float32)
+    if len(faces) > MANY:
+        from nebrel.core.mesh.compiled import fill_records
+
+        fill_records(vertices, faces, rows)
+        return rows
+    corners = vertices[faces]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normals, axis=1, keepdims=True)
+    rows[:, :3] = normals / np.where(length > 0, length, 1)
+    rows[:, 3:] = corners.reshape(-1, 9)
+    return rows
 
 
 def is_binary_stl(path: Path) -> bool:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from nebrel.core.mesh.many import MANY
 
 
 def label_components(
@@ -21,38 +22,26 @@ def label_components(
     -------
     number of components, and for each node the number of its own, from 0
 
-    Source: Tarjan (1975), union-find, here by the smaller label and with paths halved.
+    Whole arrays at a time: several times faster than a sparse-matrix traversal on meshes, and
+    without loading one.
+
+    Source: Shiloach and Vishkin (1982), hooking to the smaller label and pointer jumping.
     """
-    label = np.arange(count, dtype=np.int64)
-    found = _join(label, np.ascontiguousarray(one), np.ascontiguousarray(other))
-    return int(found), label
+    label = np.arange(count)
+    if len(one) > 2 * MANY:
+        from nebrel.core.mesh.compiled import join_components
 
-
-@njit(cache=True, nogil=True)
-def _join(label, one, other):  # type: ignore[no-untyped-def]
-    for e in range(len(one)):
-        a, b = np.int64(one[e]), np.int64(other[e])
-        while label[a] != a:
-            label[a] = label[label[a]]
-            a = label[a]
-        while label[b] != b:
-            label[b] = label[label[b]]
-            b = label[b]
-        if a < b:
-            label[b] = a
-        elif b < a:
-            label[a] = b
-    # A root comes before all that it holds.
-    count = 0
-    for n in range(len(label)):
-        if label[n] == n:
-            label[n] = -1 - count
-            count += 1
-        else:
-            root = label[n]
-            while label[root] >= 0:
-                root = label[root]
-            label[n] = label[root]
-    for n in range(len(label)):
-        label[n] = -1 - label[n]
-    return count
+        joined = join_components(label, np.ascontiguousarray(one), np.ascontiguousarray(other))
+        return int(joined), label
+    while True:
+        left, right = label[one], label[other]
+        apart = left != right
+        if not apart.any():
+            break
+        one, other, left, right = one[apart], other[apart], left[apart], right[apart]
+        np.minimum.at(label, np.maximum(left, right), np.minimum(left, right))
+        jumped = label[label]
+        while not np.array_equal(jumped, label):
+            label, jumped = jumped, jumped[jumped]
+    roots = label == np.arange(count)
+    return int(roots.sum()), (np.cumsum(roots) - 1)[label]

@@ -7,10 +7,11 @@ its face.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-Indices = NDArray[np.int32]
+from nebrel.core.mesh.many import MANY
+
+Indices = NDArray[np.integer]
 
 
 def find_twins(faces: NDArray[np.int32]) -> tuple[Indices, bool, bool]:
@@ -26,54 +27,27 @@ def find_twins(faces: NDArray[np.int32]) -> tuple[Indices, bool, bool]:
     not exactly one; whether every edge is walked as often one way as the other; whether every
     edge has exactly two faces
     """
-    corners = np.ascontiguousarray(faces, np.int32).ravel()
-    count = int(corners.max(initial=-1)) + 1
-    twin, closed, paired = _find_twins(corners, count)
-    return twin, bool(closed), bool(paired)
+    if len(faces) > MANY:
+        from nebrel.core.mesh import compiled
 
-
-@njit(cache=True, nogil=True)
-def _find_twins(corners, count):  # type: ignore[no-untyped-def]
-    # The edges that leave each vertex, one after the other.
-    first = np.zeros(count + 1, np.int32)
-    for c in range(len(corners)):
-        first[corners[c] + 1] += 1
-    for v in range(count):
-        first[v + 1] += first[v]
-    leaving = np.empty(len(corners), np.int32)
-    ends = np.empty(len(corners), np.int32)
-    filled = first[:-1].copy()
-    upwards = 0
-    for c in range(len(corners)):
-        v, end = corners[c], corners[c + 1 if c % 3 < 2 else c - 2]
-        at = filled[v]
-        leaving[at], ends[at] = c, end
-        filled[v] = at + 1
-        upwards += v < end
-    twin = np.full(len(corners), -1, np.int32)
-    # Every edge is looked at from its lower end; those only walked downwards are left over.
-    closed = paired = 2 * upwards == len(corners)
-    for a in range(count):
-        for k in range(first[a], first[a + 1]):
-            b = ends[k]
-            if b < a:
-                continue
-            same = back = 0
-            other = -1
-            for n in range(first[a], first[a + 1]):
-                same += ends[n] == b
-            for n in range(first[b], first[b + 1]):
-                if ends[n] == a:
-                    back += 1
-                    other = leaving[n]
-            if same != back:
-                closed = False
-            if same != 1 or back != 1:
-                paired = False
-            else:
-                twin[leaving[k]] = other
-                twin[other] = leaving[k]
-    return twin, closed, paired
+        corners = np.ascontiguousarray(faces, np.int32).ravel()
+        found, closed, paired = compiled.find_twins(corners, int(corners.max()) + 1)
+        return found, bool(closed), bool(paired)
+    start = faces.astype(np.int64).ravel()
+    end = faces[:, [1, 2, 0]].astype(np.int64).ravel()
+    width = int(start.max(initial=0)) + 1
+    forward = start < end
+    key = np.where(forward, start * width + end, end * width + start)
+    order = np.argsort(key)
+    key = key[order]
+    first = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
+    uses = np.diff(np.append(first, len(key)))
+    ways = np.add.reduceat(np.where(forward[order], 1, -1), first)
+    pairs = first[(uses == 2) & (ways == 0)]
+    twin = np.full(len(start), -1, np.int64)
+    twin[order[pairs]] = order[pairs + 1]
+    twin[order[pairs + 1]] = order[pairs]
+    return twin, bool((ways == 0).all()), bool((uses == 2).all())
 
 
 def number_fans(twin: Indices) -> tuple[int, Indices]:
@@ -86,33 +60,28 @@ def number_fans(twin: Indices) -> tuple[int, Indices]:
     Returns
     -------
     number of fans, and for each corner the number of its own, from 0
+
+    Source: pointer doubling; each round doubles how far a corner has looked round its vertex.
     """
-    count, label = _number_fans(np.ascontiguousarray(twin, np.int32))
-    return int(count), label
+    if len(twin) > 3 * MANY:
+        from nebrel.core.mesh import compiled
+
+        count, fans = compiled.number_fans(np.ascontiguousarray(twin, np.int32))
+        return int(count), fans
+    corners = np.arange(len(twin))
+    following = corners + np.where(corners % 3 == 2, -2, 1)
+    before = corners + np.where(corners % 3 == 0, 2, -1)
+    left = np.where(twin[before] >= 0, twin[before], corners)
+    right = np.where(twin >= 0, following[twin], corners)
+    label = np.minimum(_least_ahead(left), _least_ahead(right))
+    roots = label == corners
+    return int(roots.sum()), (np.cumsum(roots) - 1)[label]
 
 
-@njit(cache=True, nogil=True)
-def _number_fans(twin):  # type: ignore[no-untyped-def]
-    label = np.full(len(twin), -1, np.int32)
-    count = 0
-    for c in range(len(twin)):
-        if label[c] >= 0:
-            continue
-        label[c] = count
-        # Round one way, and where that ends the other way.
-        at = c
-        while twin[at] >= 0:
-            beyond = twin[at]
-            at = beyond + 1 if beyond % 3 < 2 else beyond - 2
-            if label[at] >= 0:
-                break
-            label[at] = count
-        at = c
-        while True:
-            beyond = twin[at - 1 if at % 3 > 0 else at + 2]
-            if beyond < 0 or label[beyond] >= 0:
-                break
-            at = beyond
-            label[at] = count
-        count += 1
-    return count, label
+def _least_ahead(step: Indices) -> Indices:
+    least, jump = np.arange(len(step)), step
+    while True:
+        nearer = np.minimum(least, least[jump])
+        if np.array_equal(nearer, least):
+            return least
+        least, jump = nearer, jump[jump]

@@ -6,12 +6,12 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.fans import find_twins, number_fans
+from nebrel.core.mesh.many import MANY
 
 
 @dataclass(frozen=True)
@@ -48,8 +48,7 @@ def measure(mesh: Mesh) -> MeshReport:
     if len(faces) == 0:
         return MeshReport(0, len(mesh.vertices), (0.0, 0.0, 0.0), 0.0, 0.0, False, False, 0)
     low, high = _bounds(mesh)
-    centre = mesh.vertices.mean(axis=0, dtype=np.float64)
-    volume, area = _volume_and_area(mesh.vertices, faces, centre)
+    volume, area = _volume_and_area(mesh)
     whole = (
         (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     )
@@ -84,20 +83,20 @@ def merge(mesh: Mesh) -> Mesh:
     return Mesh(packed[first], index.reshape(-1, 3).astype(np.int32), mesh.name)
 
 
-@njit(cache=True, nogil=True)
-def _volume_and_area(vertices, faces, centre):  # type: ignore[no-untyped-def]
+def _volume_and_area(mesh: Mesh) -> tuple[float, float]:
+    centre = mesh.vertices.mean(axis=0, dtype=np.float64)
+    if len(mesh.faces) > MANY:
+        from nebrel.core.mesh.compiled import volume_and_area
+
+        volume, area = volume_and_area(mesh.vertices, mesh.faces, centre)
+        return float(volume), float(area)
     volume = area = 0.0
-    cx, cy, cz = centre
-    for f in range(len(faces)):
-        a, b, c = faces[f]
-        ax, ay, az = vertices[a, 0] - cx, vertices[a, 1] - cy, vertices[a, 2] - cz
-        px, py, pz = vertices[b, 0] - cx, vertices[b, 1] - cy, vertices[b, 2] - cz
-        qx, qy, qz = vertices[c, 0] - cx, vertices[c, 1] - cy, vertices[c, 2] - cz
-        volume += ax * (py * qz - pz * qy) + ay * (pz * qx - px * qz) + az * (px * qy - py * qx)
-        px, py, pz, qx, qy, qz = px - ax, py - ay, pz - az, qx - ax, qy - ay, qz - az
-        nx, ny, nz = py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx
-        area += (nx * nx + ny * ny + nz * nz) ** 0.5
-    return volume / 6, area / 2
+    for start in range(0, len(mesh.faces), 1_000_000):
+        corners = mesh.vertices[mesh.faces[start : start + 1_000_000]].astype(np.float64) - centre
+        a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+        area += float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2
+        volume += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
+    return volume, area
 
 
 def _topology(faces: NDArray[np.int32]) -> tuple[bool, bool, int]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any, Literal
 
 from nebrel.core.data import HeightField, Mesh
@@ -45,6 +45,22 @@ class Corrected:
 
 
 @dataclass(frozen=True)
+class Finished:
+    """How fine a mesh is.
+
+    Attributes
+    ----------
+    within_mm : the largest distance at any pixel
+    wanted_mm : what the recipe asks for, which a limit may have made coarser
+    pitch_mm : how far apart heights are kept, where it is made as fine as can be; else None
+    """
+
+    within_mm: float
+    wanted_mm: float
+    pitch_mm: float | None
+
+
+@dataclass(frozen=True)
 class Evaluation:
     """What a recipe came to."""
 
@@ -61,7 +77,7 @@ class Evaluation:
     islands: tuple[Island, ...] = ()
     relief: Relief | None = None
     lift_mm: float = 0.0
-    tolerance_mm: float = 0.0
+    finish: Finished | None = None
 
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
@@ -97,7 +113,7 @@ class Evaluation:
                 "remarks": [_plain(remark) for remark in self.fitting_remarks],
             },
             "mesh": self.report.as_dict(),
-            "tolerance_mm": round(self.tolerance_mm, 6),
+            "finish": None if self.finish is None else asdict(self.finish),
         }
 
 
@@ -127,15 +143,20 @@ def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
     return found
 
 
-def shown_glb(recipe: Recipe, result: Evaluation) -> bytes:
-    """The mesh as a browser shows it: normals, places on the picture, and the figures."""
+def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None = None) -> bytes:
+    """The mesh as a browser shows it: normals, places on the picture, and the figures.
+
+    Parameters
+    ----------
+    figures : of the finished mesh, when a lighter one is shown
+    """
     shown, normals = split_creases(result.mesh)
     bent = None if result.relief is None else form_map(form_spec(recipe), result.relief)
     mirrored = recipe.heights.mirror
     shares = flat_shares(shown.vertices, bent, result.lift_mm, result.heights, mirrored)
     if bent is not None and bent.around:
         shown, normals, shares = split_seam(shown, normals, shares)
-    return encode_glb(shown, normals, result.figures(), shares)
+    return encode_glb(shown, normals, figures or result.figures(), shares)
 
 
 def form_spec(recipe: Recipe) -> FormSpec:

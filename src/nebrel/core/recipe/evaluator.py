@@ -23,7 +23,7 @@ from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
-from nebrel.core.recipe.evaluation import Corrected, Evaluation, Quality, form_spec
+from nebrel.core.recipe.evaluation import Corrected, Evaluation, Finished, Quality, form_spec
 from nebrel.core.recipe.finishing import finishing, within
 from nebrel.core.recipe.fit_out import FitOut, fit_out
 from nebrel.core.recipe.lay_out import Remark, lay_out
@@ -164,7 +164,7 @@ class Evaluator:
             built, report = self._run("solid", keys.solid, make)
         low, high = range_mm(recipe, tones, relief)
         remarks = (*remarks, *doubts(recipe, relief, low, high))
-        form = recipe.form.kind
+        form, wanted = recipe.form.kind, finishing(recipe)
         return Evaluation(
             keys.solid,
             quality,
@@ -179,7 +179,11 @@ class Evaluator:
             turned.islands,
             relief,
             built.lift_mm,
-            built.tolerance_mm,
+            Finished(
+                round(built.tolerance_mm, 6),
+                round(wanted.tolerance_mm, 6),
+                None if wanted.machine is None else round(max(wanted.machine.pitch), 6),
+            ),
         )
 
     def relief(self, recipe: Recipe) -> Relief:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 
-_HALVINGS = 3  # a cut piece is as long as so many halvings of it ask for
+_MOST_HALVINGS = 4
 _ON = 1e-6  # of a piece: nearer to a cut than this lies on it
 
 Floats64 = NDArray[np.float64]
@@ -30,107 +30,169 @@ def bendable(mesh: Mesh, longest: tuple[float, float | None]) -> tuple[Floats64,
     -------
     (V, 3) float64 vertices and (F, 3) faces. Faces that share an edge are cut alike there.
 
-    Long triangles are cut along lines whose distance is a power of two times what is wanted,
-    then halved, so that none of that is given away.
+    Triangles are cut along lines, or along lines that are a power of two times as far apart
+    and halved from there on, whichever takes fewer: so small ones are mostly left as they are.
     """
     vertices, faces = mesh.vertices.astype(np.float64), mesh.faces.astype(np.int64)
     reach = np.ptp(vertices[:, :2], axis=0)
+    whole = np.ones(len(faces), bool)
+    corners, starts = np.empty(0, np.int64), np.zeros(1, np.int64)
     pieces = []
     for axis, most in enumerate(longest):
         if most is None:
             continue
+        halvings = _halvings(np.ptp(vertices[faces, axis], axis=1) / most)
         # As long as they may be, and the same number of them in each cut.
-        count = max(1, int(np.ceil(reach[axis] / (most * 2**_HALVINGS) - 1e-9)))
-        piece = max(min(most, reach[axis] / count / 2**_HALVINGS), 1e-6)
+        count = max(1, int(np.ceil(reach[axis] / (most * 2**halvings) - 1e-9)))
+        piece = max(min(most, reach[axis] / count / 2**halvings), 1e-6)
         pieces.append(piece)
-        vertices, faces = _cut(vertices, faces, axis, piece * 2**_HALVINGS)
+        place = vertices[:, axis] / (piece * 2**halvings)
+        crosses = whole & (_below(place)[faces].max(axis=1) >= _above(place)[faces].min(axis=1))
+        whole &= ~crosses
+        cut = faces[crosses].ravel()
+        corners = np.concatenate([corners, cut])
+        starts = np.concatenate([starts, starts[-1] + np.arange(3, len(cut) + 1, 3)])
+        step = piece * 2**halvings
+        vertices, corners, starts = _cut(vertices, corners, starts, axis, step)
     scale = np.array([1 / pieces[0], 1 / pieces[1] if len(pieces) > 1 else 0.0])
-    return _halved(vertices, faces, scale, float(len(pieces)))
+    parts = np.empty((max(0, len(corners) - 2 * (len(starts) - 1)), 3), np.int64)
+    _fan(vertices, corners, starts, parts)
+    return _halved(vertices, np.concatenate([faces[whole], parts]), scale, float(len(pieces)))
 
 
-def _cut(vertices: Floats64, faces: Ints, axis: int, step: float) -> tuple[Floats64, Ints]:
-    """Faces cut along every line at a multiple of a step."""
+def _halvings(wide: Floats64) -> int:
+    """How often pieces are best halved after they were cut.
+
+    Parameters
+    ----------
+    wide : of every triangle, in pieces
+
+    Close lines cut many triangles that are small enough; far ones leave much to halve, which
+    takes three triangles where a line takes two.
+    """
+    long = wide > 1
+
+    def count(halvings: int) -> float:
+        lines = wide / 2**halvings
+        halved = np.minimum(3.0**halvings, np.where(long, wide, 1.0) ** 1.585)
+        return float(((1 + 2 * lines) * halved).sum())
+
+    return min(range(_MOST_HALVINGS + 1), key=count)
+
+
+def _above(place: Floats64) -> Ints:
+    """The next line above each place, and not on it."""
+    return np.floor(place + _ON).astype(np.int64) + 1
+
+
+def _below(place: Floats64) -> Ints:
+    """And below."""
+    return np.ceil(place - _ON).astype(np.int64) - 1
+
+
+def _cut(
+    vertices: Floats64, corners: Ints, starts: Ints, axis: int, step: float
+) -> tuple[Floats64, Ints, Ints]:
+    """Convex polygons cut along every line at a multiple of a step.
+
+    Parameters
+    ----------
+    corners, starts : those of polygon n run from `starts[n]` to `starts[n + 1]`
+    """
+    if not len(corners):
+        return vertices, corners, starts
     place = vertices[:, axis] / step
-    first = np.floor(place + _ON).astype(np.int64) + 1  # the next line above each vertex
-    last = np.ceil(place - _ON).astype(np.int64) - 1  # and below
-    reaches = last[faces].max(axis=1) >= first[faces].min(axis=1)
-    if not reaches.any():
-        return vertices, faces
-    cut = faces[reaches]
-    # From here on every triangle names its lowest corner first, its highest last.
-    order = np.argsort(place[cut], axis=1, kind="stable")
-    odd = (order[:, 0] == 0) & (order[:, 1] == 2)
-    odd |= (order[:, 0] == 1) & (order[:, 1] == 0)
-    odd |= (order[:, 0] == 2) & (order[:, 1] == 1)
-    cut = np.take_along_axis(cut, order, axis=1)
-    ends = np.concatenate([cut[:, [0, 1]], cut[:, [1, 2]], cut[:, [0, 2]]])
+    first, last = _above(place), _below(place)
+    following = np.arange(1, len(corners) + 1)
+    following[starts[1:] - 1] = starts[:-1]
+    ends = np.column_stack([corners, corners[following]])
     low, high = ends.min(axis=1), ends.max(axis=1)
     _, at, edge = np.unique(low * len(vertices) + high, return_index=True, return_inverse=True)
     edge = edge.reshape(-1)
-    below, above = ends[at, 0], ends[at, 1]
-    below, above = np.where(place[below] <= place[above], [below, above], [above, below])
+    one, other = low[at], high[at]
+    below, above = np.where(place[one] <= place[other], [one, other], [other, one])
     count = np.maximum(last[above] - first[below] + 1, 0)
-    start = len(vertices) + np.cumsum(count) - count
+    offset = np.cumsum(count) - count
     owner = np.repeat(np.arange(len(count)), count)
-    line = first[below][owner] + np.arange(len(owner)) - (start - len(vertices))[owner]
+    line = first[below][owner] + np.arange(len(owner)) - offset[owner]
     share = (line - place[below][owner]) / (place[above] - place[below])[owner]
-    one, other = vertices[below][owner], vertices[above][owner]
-    points = one + (other - one) * share[:, None]
+    start, end = vertices[below][owner], vertices[above][owner]
+    points = start + (end - start) * share[:, None]
     points[:, axis] = line * step
-    edges = edge.reshape(3, -1).T.copy()
-    room = int((last[cut[:, 2]] - first[cut[:, 0]] + 3).clip(1).sum()) * 3
-    pieces = np.empty((room, 3), np.int64)
-    made = _emit(cut, odd, edges, first, last, first[below], start, pieces)
-    return np.concatenate([vertices, points]), np.concatenate([faces[~reaches], pieces[:made]])
+    # The number of the point of each edge on line 0, were there one.
+    origin = len(vertices) + offset - first[below]
+    lowest = np.minimum.reduceat(first[corners], starts[:-1])
+    strips = np.maximum.reduceat(last[corners], starts[:-1]) - lowest + 2
+    most = np.maximum(strips, 1)
+    room = int(((np.diff(starts) + 4) * most).sum())
+    parts, sizes = np.empty(room, np.int64), np.empty(int(most.sum()), np.int64)
+    used, made = _strips(corners, starts, edge, first, last, origin, lowest, strips, parts, sizes)
+    found = np.concatenate([[0], np.cumsum(sizes[:made])])
+    return np.concatenate([vertices, points]), parts[:used].copy(), found
 
 
 @njit(cache=True, nogil=True)
-def _emit(cut, odd, edges, first, last, edge_first, start, pieces):  # type: ignore[no-untyped-def]
-    """The pieces of every triangle, from its lowest corner to its highest."""
-    n = 0
-    ring = np.empty(5, np.int64)
-    for f in range(cut.shape[0]):
-        a, b, c = cut[f]
-        ab, bc, ac = edges[f]
-        left = right = a  # where the last line met the long side, and the two short ones
-        passed = False
-        for line in range(first[a], last[c] + 2):
-            final = line == last[c] + 1
-            new_left = c if final else start[ac] + line - edge_first[ac]
-            on = first[b] > line >= last[b] + 1  # the line runs through the middle corner
-            if final:
-                new_right = c
-            elif on:
-                new_right = b
-            elif line <= last[b]:
-                new_right = start[ab] + line - edge_first[ab]
+def _strips(corners, starts, edge, first, last, origin, lowest, strips, parts, sizes):  # type: ignore[no-untyped-def]
+    """What of every polygon lies between two neighbouring lines."""
+    used = made = 0
+    for p in range(len(starts) - 1):
+        if strips[p] <= 1:
+            for k in range(starts[p], starts[p + 1]):
+                parts[used] = corners[k]
+                used += 1
+            sizes[made] = starts[p + 1] - starts[p]
+            made += 1
+            continue
+        for line in range(lowest[p] - 1, lowest[p] - 1 + strips[p]):
+            # From this line to the next; what lies on either belongs to it.
+            begin = used
+            inside = below = above = False
+            for k in range(starts[p], starts[p + 1]):
+                after = k + 1 if k + 1 < starts[p + 1] else starts[p]
+                a, b = corners[k], corners[after]
+                if last[a] < line + 1 and first[a] > line:
+                    parts[used] = a
+                    used += 1
+                    below |= last[a] < line
+                    above |= first[a] > line + 1
+                    inside |= last[a] == line and first[a] == line + 1
+                rises = first[a] <= last[b]
+                if rises or first[b] <= last[a]:
+                    lower, upper = (a, b) if rises else (b, a)
+                    for number in range(2):
+                        cut = line + number if rises else line + 1 - number
+                        if first[lower] <= cut <= last[upper]:
+                            parts[used] = origin[edge[k]] + cut
+                            used += 1
+                            below |= cut == line
+                            above |= cut == line + 1
+            # What only touches a line is none of it.
+            if used - begin < 3 or not (inside or (below and above)):
+                used = begin
             else:
-                new_right = start[bc] + line - edge_first[bc]
-            size = 0
-            ring[size] = left
-            size += 1
-            if right != left:
-                ring[size] = right
-                size += 1
-            if not passed and (final or line > last[b]):
-                passed = True
-                if b != new_right and b != right:  # noqa: PLR1714
-                    ring[size] = b
-                    size += 1
-            if new_right != ring[size - 1]:
-                ring[size] = new_right
-                size += 1
-            if new_left != new_right and new_left != left:  # noqa: PLR1714
-                ring[size] = new_left
-                size += 1
-            for k in range(1, size - 1):
-                p, q = ring[k], ring[k + 1]
-                if odd[f]:
-                    p, q = q, p
-                pieces[n, 0], pieces[n, 1], pieces[n, 2] = ring[0], p, q
-                n += 1
-            left, right = new_left, new_right
-    return n
+                sizes[made] = used - begin
+                made += 1
+    return used, made
+
+
+@njit(cache=True, nogil=True)
+def _fan(vertices, corners, starts, parts):  # type: ignore[no-untyped-def]
+    """Triangles of convex polygons, those of four corners along their shorter diagonal."""
+    n = 0
+    for p in range(len(starts) - 1):
+        begin, size = starts[p], starts[p + 1] - starts[p]
+        turn = 0
+        if size == 4:
+            a, b = vertices[corners[begin]], vertices[corners[begin + 1]]
+            c, d = vertices[corners[begin + 2]], vertices[corners[begin + 3]]
+            one = (a[0] - c[0]) ** 2 + (a[1] - c[1]) ** 2
+            other = (b[0] - d[0]) ** 2 + (b[1] - d[1]) ** 2
+            turn = 1 if other < one * (1 - 1e-9) else 0
+        for k in range(1, size - 1):
+            parts[n, 0] = corners[begin + turn]
+            parts[n, 1] = corners[begin + (turn + k) % size]
+            parts[n, 2] = corners[begin + (turn + k + 1) % size]
+            n += 1
 
 
 def _halved(vertices: Floats64, faces: Ints, scale: Floats64, most: float) -> tuple[Floats64, Ints]:

@@ -258,7 +258,7 @@ def raise_picture(
 
 
 def _before_bending(most: int, counted: bool) -> int:
-    return round(_FLAT_SHARE * most) if counted else most
+    return most // 2 if counted else most
 
 
 def _raise(

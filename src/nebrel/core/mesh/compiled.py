@@ -1,0 +1,147 @@
+"""Long loops over large meshes in compiled code; each does what its plain namesake does.
+
+Loading them takes half a second, so they are only taken where there are many triangles.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+
+@njit(cache=True, nogil=True)
+def find_twins(corners, count):  # type: ignore[no-untyped-def]
+    """As `fans.find_twins`, of (3F,) int32 corners below `count`."""
+    # The edges that leave each vertex, one after the other.
+    first = np.zeros(count + 1, np.int32)
+    for c in range(len(corners)):
+        first[corners[c] + 1] += 1
+    for v in range(count):
+        first[v + 1] += first[v]
+    leaving = np.empty(len(corners), np.int32)
+    ends = np.empty(len(corners), np.int32)
+    filled = first[:-1].copy()
+    upwards = 0
+    for c in range(len(corners)):
+        v, end = corners[c], corners[c + 1 if c % 3 < 2 else c - 2]
+        at = filled[v]
+        leaving[at], ends[at] = c, end
+        filled[v] = at + 1
+        upwards += v < end
+    twin = np.full(len(corners), -1, np.int32)
+    # Every edge is looked at from its lower end; those only walked downwards are left over.
+    closed = paired = 2 * upwards == len(corners)
+    for a in range(count):
+        for k in range(first[a], first[a + 1]):
+            b = ends[k]
+            if b < a:
+                continue
+            same = back = 0
+            other = -1
+            for n in range(first[a], first[a + 1]):
+                same += ends[n] == b
+            for n in range(first[b], first[b + 1]):
+                if ends[n] == a:
+                    back += 1
+                    other = leaving[n]
+            if same != back:
+                closed = False
+            if same != 1 or back != 1:
+                paired = False
+            else:
+                twin[leaving[k]] = other
+                twin[other] = leaving[k]
+    return twin, closed, paired
+
+
+@njit(cache=True, nogil=True)
+def number_fans(twin):  # type: ignore[no-untyped-def]
+    """As `fans.number_fans`, of int32."""
+    label = np.full(len(twin), -1, np.int32)
+    count = 0
+    for c in range(len(twin)):
+        if label[c] >= 0:
+            continue
+        label[c] = count
+        # Round one way, and where that ends the other way.
+        at = c
+        while twin[at] >= 0:
+            beyond = twin[at]
+            at = beyond + 1 if beyond % 3 < 2 else beyond - 2
+            if label[at] >= 0:
+                break
+            label[at] = count
+        at = c
+        while True:
+            beyond = twin[at - 1 if at % 3 > 0 else at + 2]
+            if beyond < 0 or label[beyond] >= 0:
+                break
+            at = beyond
+            label[at] = count
+        count += 1
+    return count, label
+
+
+@njit(cache=True, nogil=True)
+def join_components(label, one, other):  # type: ignore[no-untyped-def]
+    """As `components.label_components`, into `label`, which begins as 0, 1, 2 …; the number."""
+    for e in range(len(one)):
+        a, b = np.int64(one[e]), np.int64(other[e])
+        while label[a] != a:
+            label[a] = label[label[a]]
+            a = label[a]
+        while label[b] != b:
+            label[b] = label[label[b]]
+            b = label[b]
+        if a < b:
+            label[b] = a
+        elif b < a:
+            label[a] = b
+    # A root comes before all that it holds.
+    count = 0
+    for n in range(len(label)):
+        if label[n] == n:
+            label[n] = -1 - count
+            count += 1
+        else:
+            root = label[n]
+            while label[root] >= 0:
+                root = label[root]
+            label[n] = label[root]
+    for n in range(len(label)):
+        label[n] = -1 - label[n]
+    return count
+
+
+@njit(cache=True, nogil=True)
+def volume_and_area(vertices, faces, centre):  # type: ignore[no-untyped-def]
+    """mm³ and mm² of a mesh, seen from a centre."""
+    volume = area = 0.0
+    cx, cy, cz = centre
+    for f in range(len(faces)):
+        a, b, c = faces[f]
+        ax, ay, az = vertices[a, 0] - cx, vertices[a, 1] - cy, vertices[a, 2] - cz
+        px, py, pz = vertices[b, 0] - cx, vertices[b, 1] - cy, vertices[b, 2] - cz
+        qx, qy, qz = vertices[c, 0] - cx, vertices[c, 1] - cy, vertices[c, 2] - cz
+        volume += ax * (py * qz - pz * qy) + ay * (pz * qx - px * qz) + az * (px * qy - py * qx)
+        px, py, pz, qx, qy, qz = px - ax, py - ay, pz - az, qx - ax, qy - ay, qz - az
+        nx, ny, nz = py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx
+        area += (nx * nx + ny * ny + nz * nz) ** 0.5
+    return volume / 6, area / 2
+
+
+@njit(cache=True, nogil=True)
+def fill_records(vertices, faces, rows):  # type: ignore[no-untyped-def]
+    """Normal and corners of every face."""
+    for f in range(len(faces)):
+        row = rows[f]
+        for corner in range(3):
+            for axis in range(3):
+                row[3 + 3 * corner + axis] = vertices[faces[f, corner], axis]
+        px, py, pz = row[6] - row[3], row[7] - row[4], row[8] - row[5]
+        qx, qy, qz = row[9] - row[3], row[10] - row[4], row[11] - row[5]
+        nx, ny, nz = py * qz - pz * qy, pz * qx - px * qz, px * qy - py * qx
+        length = (nx * nx + ny * ny + nz * nz) ** np.float32(0.5)
+        if length > 0:
+            nx, ny, nz = nx / length, ny / length, nz / length
+        row[0], row[1], row[2] = nx, ny, nz
