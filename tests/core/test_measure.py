@@ -170,12 +170,15 @@ def test_large_meshes_are_measured_as_small_ones_are(monkeypatch: pytest.MonkeyP
     pinched = np.where(faces == len(ball.vertices), 0, faces)
     for kind in (faces, pierced, folded, pinched):
         mesh = Mesh(vertices, np.ascontiguousarray(kind, np.int32))
-        plain = measure(mesh)
-        fans = number_fans(find_twins(mesh.faces)[0])
-        record = encode_stl(mesh)
         with monkeypatch.context() as patch:
             for module in (components, fans_module, measure_module, stl):
-                patch.setattr(module, "MANY", 0)
+                patch.setattr(module, "many", lambda _: False)
+            plain = measure(mesh)
+            fans = number_fans(find_twins(mesh.faces)[0])
+            record = encode_stl(mesh)
+        with monkeypatch.context() as patch:
+            for module in (components, fans_module, measure_module, stl):
+                patch.setattr(module, "many", lambda _: True)
             assert measure(mesh) == plain
             count, label = number_fans(find_twins(mesh.faces)[0])
             assert (count, label.tolist()) == (fans[0], fans[1].tolist())

@@ -80,7 +80,7 @@ def test_from_a_dropped_picture_to_a_printable_stl(
     server.start()
     page.reload()
     expect(trail(page, "Heights")).to_contain_text("2 to 7 mm")
-    expect(trail(page, "Finish")).to_contain_text("closed, within 0.01 mm")
+    expect(trail(page, "Finish")).to_contain_text("closed, as made, within 0.01 mm")
 
     page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:

@@ -88,6 +88,9 @@ def warm() -> None:
     import manifold3d  # noqa: F401
     import pydelatin  # noqa: F401
 
+    import nebrel.core.mesh.compiled
+    import nebrel.core.solid.network  # noqa: F401
+
 
 def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     """Evaluate at full quality; leaves `<key>.glb`, `<key>.npz` and `<key>.json` in the cache."""

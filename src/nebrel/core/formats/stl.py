@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import UnreadableFile
 from nebrel.core.formats.files import writing
-from nebrel.core.mesh.many import MANY
+from nebrel.core.mesh.many import many
 from nebrel.core.mesh.measure import merge
 
 _HEADER = 80
@@ -59,7 +59,7 @@ def _write(mesh: Mesh, file: BinaryIO) -> int:
 def _rows(vertices: Floats, faces: NDArray[np.int32]) -> Floats:
     """Normal and corners of every face, (F, 12)."""
     rows = np.empty((len(faces), 12), np.float32)
-    if len(faces) > MANY:
+    if many(len(faces)):
         from nebrel.core.mesh.compiled import fill_records
 
         fill_records(vertices, faces, rows)

@@ -102,8 +102,8 @@ class Relief:
     def joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
         """Points of every pixel with the whole build-up; None when all of it is there."""
         if self.negative_mm <= 0:
-            return self._joined()
-        field, there = self._joined()
+            return self._joined
+        field, there = self._joined
         return replace(field, mm=self._turned(field.mm, there).astype(np.float32)), None
 
     def _turned(self, mm: Points, there: NDArray[np.bool_] | None) -> Points:
@@ -112,6 +112,7 @@ class Relief:
         found: Points = self.negative_mm - np.maximum(kept, self.backing_mm)
         return found
 
+    @cached_property
     def _joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
         field, there = self.field, self.picture_there
         if self.below or self.rule != "replace":

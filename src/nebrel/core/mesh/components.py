@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.many import MANY
+from nebrel.core.mesh.many import many
 
 
 def label_components(
@@ -28,7 +28,7 @@ def label_components(
     Source: Shiloach and Vishkin (1982), hooking to the smaller label and pointer jumping.
     """
     label = np.arange(count)
-    if len(one) > 2 * MANY:
+    if many(len(one) // 2):
         from nebrel.core.mesh.compiled import join_components
 
         joined = join_components(label, np.ascontiguousarray(one), np.ascontiguousarray(other))

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.mesh.many import MANY
+from nebrel.core.mesh.many import many
 
 Indices = NDArray[np.integer]
 
@@ -27,11 +27,11 @@ def find_twins(faces: NDArray[np.int32]) -> tuple[Indices, bool, bool]:
     not exactly one; whether every edge is walked as often one way as the other; whether every
     edge has exactly two faces
     """
-    if len(faces) > MANY:
+    if many(len(faces)):
         from nebrel.core.mesh import compiled
 
         corners = np.ascontiguousarray(faces, np.int32).ravel()
-        found, closed, paired = compiled.find_twins(corners, int(corners.max()) + 1)
+        found, closed, paired = compiled.find_twins(corners, int(corners.max(initial=-1)) + 1)
         return found, bool(closed), bool(paired)
     start = faces.astype(np.int64).ravel()
     end = faces[:, [1, 2, 0]].astype(np.int64).ravel()
@@ -63,7 +63,7 @@ def number_fans(twin: Indices) -> tuple[int, Indices]:
 
     Source: pointer doubling; each round doubles how far a corner has looked round its vertex.
     """
-    if len(twin) > 3 * MANY:
+    if many(len(twin) // 3):
         from nebrel.core.mesh import compiled
 
         count, fans = compiled.number_fans(np.ascontiguousarray(twin, np.int32))

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.fans import find_twins, number_fans
-from nebrel.core.mesh.many import MANY
+from nebrel.core.mesh.many import many
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ def merge(mesh: Mesh) -> Mesh:
 
 def _volume_and_area(mesh: Mesh) -> tuple[float, float]:
     centre = mesh.vertices.mean(axis=0, dtype=np.float64)
-    if len(mesh.faces) > MANY:
+    if many(len(mesh.faces)):
         from nebrel.core.mesh.compiled import volume_and_area
 
         volume, area = volume_and_area(mesh.vertices, mesh.faces, centre)

@@ -269,7 +269,7 @@ class Evaluator:
             still()
             how = tolerance, most, draft
             picture = None
-            if not relief.plain:
+            if not relief.plain and not draft:
                 # Moving an entry leaves the picture's own solid as it is.
                 picture = self._run(
                     "picture solid",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -40,6 +41,8 @@ from nebrel.core.recipe.build_up import (
 PictureSource = Callable[[str], Picture]
 _MOST_PLACES = 4000
 _DRAFT_MM = 0.12
+_DRAFT_STEPS = 700  # of a draft's width: its edges are no finer
+_KNOWN_LETTERING = 200
 _OVER_MM = 0.3
 
 
@@ -104,7 +107,7 @@ def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:
     if isinstance(entry, TextEntry):
         if not entry.text.strip():
             return None
-        lines = letter(
+        lines = _lettered(
             entry.text,
             entry.face,
             entry.capital.mm,
@@ -113,7 +116,7 @@ def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:
             entry.leading,
             entry.arc.mm,
         )
-        return _finish(entry, _united(lines), None, sheet)
+        return _finish(entry, lines, None, sheet)
     if isinstance(entry, ShapeEntry):
         return _finish(entry, shape_loops(entry.shape), None, sheet)
     if isinstance(entry, MotifEntry):
@@ -180,7 +183,7 @@ def _finish(entry: Any, loops: Loops, relief: Patch | None, sheet: Sheet) -> Lai
 
 
 def _edge(loops: Loops, base: float, top: float, profile: Profile, sheet: Sheet) -> Patch | None:
-    coarse = _DRAFT_MM if sheet.draft else 0.0
+    coarse = max(_DRAFT_MM, sheet.wide_mm / _DRAFT_STEPS) if sheet.draft else 0.0
     reach = profile.reach.mm
     return shape_edge(loops, base, top, profile.kind, reach, profile.softness, coarse)
 
@@ -395,7 +398,7 @@ def _doubts(entry: Any, laid: Laid, sheet: Sheet) -> list[NebrelError]:
         )
     if isinstance(entry, TextEntry):
         capital = entry.capital.mm
-        least = _printing_share(_region(laid.loops), line)
+        least = _printing_share(entry, laid.loops, line)
         if least > 1:
             found.append(
                 InvalidValue(
@@ -408,8 +411,24 @@ def _doubts(entry: Any, laid: Laid, sheet: Sheet) -> list[NebrelError]:
     return found
 
 
-def _printing_share(region: Any, line_mm: float) -> float:
-    """How many times larger lettering must be for its strokes to take two lines; 1 when it is."""
+def _printing_share(entry: TextEntry, loops: Loops, line_mm: float) -> float:
+    """How many times larger lettering must be for its strokes to take two lines; 1 when it is.
+
+    Wherever it lies: so it is worked out once while lettering is moved about.
+    """
+    moving = {"id", "name", "x", "y", "turn", "height", "rule", "profile"}
+    key = entry.model_dump_json(exclude=moving), line_mm
+    if key not in _lettering:
+        if len(_lettering) >= _KNOWN_LETTERING:
+            _lettering.clear()
+        _lettering[key] = _least_share(_region(loops), line_mm)
+    return _lettering[key]
+
+
+_lettering: dict[tuple[str, float], float] = {}
+
+
+def _least_share(region: Any, line_mm: float) -> float:
     area = region.area()
     kept = 0.8
 
@@ -431,6 +450,12 @@ def _region(loops: Loops) -> Any:
     from manifold3d import CrossSection, FillRule
 
     return CrossSection(loops, FillRule.EvenOdd) if loops else CrossSection()
+
+
+@lru_cache(64)
+def _lettered(*words: Any) -> Loops:
+    """As `letter`, its loops not overlapping; known while the entry is moved about."""
+    return _united(letter(*words))
 
 
 def _united(loops: Loops) -> Loops:

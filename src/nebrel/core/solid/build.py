@@ -16,6 +16,7 @@ from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
 from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.picture.resample import resample
 from nebrel.core.solid.close import close
 from nebrel.core.solid.fit import FlatFit, RingFit, join_flat, join_ring
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method, triangulate
@@ -23,6 +24,9 @@ from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method, triangulate
 # Of the tolerance; what is left covers rounding.
 _FLAT_SHARE, _BEND_SHARE = 0.6, 0.36
 _OVERLAPS_MM = (0.02, 0.05, 0.2)
+
+_PIXELS = 400  # of the longer side of a build-up that is moved
+_UNDER_MM = 0.02  # what is cut away still has a surface, until it is cut
 
 FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
 
@@ -89,6 +93,9 @@ def build(
     """
     if relief.negative_mm > 0 and relief.plain and relief.cover is None and not relief.plateaus:
         relief = replace(relief, field=relief.joined()[0], negative_mm=0.0)
+    if settle and not relief.plain:
+        # To be looked at while it is moved: as pixels, its edges a pixel wide.
+        relief, picture, most_triangles = _as_pixels(relief), None, 2 * most_triangles
     field = relief.field
     simple = form.kind == "panel" and not fits
     if simple and relief.cover is None and not relief.plateaus and relief.plain:
@@ -358,6 +365,23 @@ def _round(solid: Any, field: HeightField, tolerance_mm: float) -> Any:
     sides = max(64, math.ceil(math.pi / math.acos(max(0.0, 1 - tolerance_mm / 2 / radius))))
     disc = CrossSection.circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
     return solid ^ disc.extrude(float(solid.bounding_box()[5]) + 2).translate((0, 0, -1))
+
+
+def _as_pixels(relief: Relief) -> Relief:
+    """The whole build-up as one field of heights."""
+    rows, cols = relief.field.mm.shape
+    times = max(1, round(_PIXELS / max(rows, cols)))
+    shape = (rows - 1) * times + 1, (cols - 1) * times + 1
+    finer = replace(
+        relief,
+        field=replace(relief.field, mm=resample(relief.field.mm, *shape)),
+        cover=None if relief.cover is None else resample(relief.cover, *shape),
+        plateaus=tuple(replace(p, cover=resample(p.cover, *shape)) for p in relief.plateaus),
+    )
+    field, there = finer.joined()
+    cover = None if there is None else there.astype(np.float32)
+    mm = field.mm if there is None else np.where(there, field.mm, np.float32(_UNDER_MM))
+    return Relief(replace(field, mm=np.maximum(mm, np.float32(_UNDER_MM))), cover)
 
 
 def _matched(relief: Relief, poles: bool) -> Relief:

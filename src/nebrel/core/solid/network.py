@@ -16,7 +16,7 @@ from nebrel.core.data import Floats
 
 _LEAF = 2  # side of the smallest cell, in steps
 _BANDS = max(1, min(4, os.cpu_count() or 1))
-_ALONE = 40_000  # pixels that one thread does sooner than several
+_ALONE = 600_000  # pixels that one thread does sooner than several
 
 Ints = NDArray[np.int32]
 

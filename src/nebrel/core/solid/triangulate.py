@@ -20,7 +20,7 @@ _SAFE = 0.998
 # takes no longer than a moment: measured by benchmarks/triangulation.py.
 _GREEDY_S = (0.2e-6, 4e-6)
 _MOMENT_S = 0.5
-_COARSER = 1.4
+_COARSER = 1.2
 
 
 def triangulate(
@@ -61,7 +61,7 @@ def triangulate(
     tolerance = tolerance_mm
     places, faces = network(heights.mm, tolerance * _SAFE, around, tell)
     while settle and len(faces) > most_triangles:
-        tolerance *= _COARSER
+        tolerance *= max(_COARSER, (len(faces) / most_triangles) ** 0.75)
         places, faces = network(heights.mm, tolerance * _SAFE, around, tell)
     if len(faces) > most_triangles:
         raise _too_many(tolerance_mm, most_triangles, tolerance_mm * 4)
