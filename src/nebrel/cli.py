@@ -9,6 +9,7 @@ import argparse
 import os
 import sys
 from pathlib import Path
+from threading import Thread
 from typing import Any, NoReturn
 
 from nebrel.cli_common import add_finish_options, finish_of, form_of, say, say_finish, warn
@@ -287,6 +288,8 @@ def _relief(options: argparse.Namespace) -> None:
     from nebrel.core.recipe.evaluator import Evaluator
 
     form = form_of(options)
+    # While the picture is read, which is not Python's own work.
+    Thread(target=_warm, daemon=True).start()
     picture = decode(options.picture)
     recipe = _recipe(
         picture,
@@ -302,6 +305,12 @@ def _relief(options: argparse.Namespace) -> None:
         print(f"note: {note}")
     say_finish(result)
     say(options.output, result.report)
+
+
+def _warm() -> None:
+    from nebrel.core.solid import network
+
+    network.warm()
 
 
 def _heights(options: argparse.Namespace) -> None:

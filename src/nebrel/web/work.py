@@ -88,8 +88,10 @@ def warm() -> None:
     import manifold3d  # noqa: F401
     import pydelatin  # noqa: F401
 
-    import nebrel.core.mesh.compiled
-    import nebrel.core.solid.network  # noqa: F401
+    import nebrel.core.mesh.compiled  # noqa: F401
+    from nebrel.core.solid import network
+
+    network.warm()
 
 
 def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.data import Floats
 from nebrel.core.outline.nearest_edges import nearest_edges
@@ -65,6 +64,8 @@ def inwards_px(loops: Sequence[Points], rows: int, cols: int) -> Floats:
     drawn = owner >= 0
     if not drawn.any():
         return np.where(fill(loops, rows, cols), np.float32(rows + cols), -np.float32(rows + cols))
+    from scipy.ndimage import distance_transform_edt  # slow to load, and seldom needed
+
     at = distance_transform_edt(~drawn, return_distances=False, return_indices=True)
     away = nearest_edges(
         owner[at[0], at[1]], start, end, *_neighbours([len(loop) for loop in loops])

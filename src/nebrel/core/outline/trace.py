@@ -5,7 +5,6 @@ from __future__ import annotations
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from nebrel.core.data import Floats
 
@@ -75,6 +74,8 @@ def _is_hard(cover: Floats) -> bool:
 def _calmed(
     loop: Loop, along: float, most_shift_px: float, corner_px: float, rows: int, cols: int
 ) -> Loop:
+    from scipy.ndimage import gaussian_filter1d, maximum_filter1d  # slow to load
+
     def calm(points: Loop) -> Loop:
         return gaussian_filter1d(points, min(along, len(points) / 8), axis=0, mode="wrap")
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -106,6 +107,10 @@ def build(
     made = _Making(form, bent, tolerance_mm, most_triangles, settle, fits, rings, method, tell)
     if not around:
         return made.flat_or_bent(relief, picture)
+    if method == "fewest" and not settle:
+        # The greedy way knows no second end to match: fewer triangles, and a seam to unite.
+        with suppress(NotSolid):
+            return made.of_halves(relief)
     found = made.welded(_matched(relief, form.kind == "globe"), picture)
     return made.of_halves(relief) if found is None else found
 

@@ -86,6 +86,11 @@ def network(
     return _extract(heights, grid, active)
 
 
+def warm() -> None:
+    """Load what is compiled, which takes a moment, before somebody waits for it."""
+    network(np.zeros((5, 5), np.float32), 1.0)
+
+
 def _lay_out(rows: int, cols: int) -> _Grid:
     """Squares whose sides are one to two times a power of two in both directions."""
     wide, tall = cols - 1, rows - 1
@@ -324,7 +329,7 @@ def _emit(active, xs, ys, number, top, faces, write):  # type: ignore[no-untyped
     """Count the triangles, or write them down."""
     n = 0
     side = top
-    while side >= 1:
+    while side >= 2:
         half = side // 2
         for cj in range((active.shape[0] - 1) // side):
             j0 = cj * side
@@ -341,29 +346,30 @@ def _emit(active, xs, ys, number, top, faces, write):  # type: ignore[no-untyped
                 a, b = number[y0, x0], number[y0, x1]
                 d, c = number[y1, x0], number[y1, x1]
                 small = side == 2 and (x1 - x0 < 2 or y1 - y0 < 2)
-                if side == 1:
-                    # Quarters of a square that has no middle are drawn with it.
-                    li, lj = i0 & ~1, j0 & ~1
-                    if xs[li + 2] - xs[li] < 2 or ys[lj + 2] - ys[lj] < 2:
-                        continue
-                elif active[jm, im] and not small:
+                if active[jm, im] and not small:
                     m = number[ys[jm], xs[im]]
                     for quarter in range(4):
                         if quarter == 0:
-                            split, p, q = active[j0, im], b, a
+                            mi, mj, p, q = im, j0, b, a
                         elif quarter == 1:
-                            split, p, q = active[j1, im], d, c
+                            mi, mj, p, q = im, j1, d, c
                         elif quarter == 2:
-                            split, p, q = active[jm, i0], a, d
+                            mi, mj, p, q = i0, jm, a, d
                         else:
-                            split, p, q = active[jm, i1], c, b
-                        if split:
+                            mi, mj, p, q = i1, jm, c, b
+                        if active[mj, mi]:
+                            if side == 2:  # its halves are no squares any more
+                                h = number[ys[mj], xs[mi]]
+                                if write:
+                                    faces[n, 0], faces[n, 1], faces[n, 2] = p, h, m
+                                    faces[n + 1, 0], faces[n + 1, 1], faces[n + 1, 2] = h, q, m
+                                n += 2
                             continue
                         if write:
                             faces[n, 0], faces[n, 1], faces[n, 2] = p, q, m
                         n += 1
                     continue
-                elif small and active[jm, im]:
+                if small and active[jm, im]:
                     if x1 - x0 == 2:  # lies across: its two long edges are those above and below
                         p, q, r, s = a, b, c, d
                         one, other = active[j0, im], active[j1, im]
