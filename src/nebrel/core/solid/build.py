@@ -134,6 +134,14 @@ class _Making:
         """The most triangles before bending adds its own."""
         return _before_bending(self.most, self.settle and self.bent is not None)
 
+    def unbent(self, relief: Relief, around: bool, picture: Any) -> Any:
+        """The same to be bent next: the picture alone needs no boolean kernel."""
+        alone = relief.plain and relief.cover is None and not relief.plateaus
+        if not alone or relief.negative_mm > 0 or self.fits or picture is not None:
+            return self.flat(relief, picture, around)
+        how = self.most_flat, self.settle, self.method, around, self.tell
+        return close(triangulate(relief.field, self.tolerance_mm * _FLAT_SHARE, *how))
+
     def flat(self, relief: Relief, picture: Any, around: bool = False) -> Any:
         """The whole build-up over its flat extent; `around` as `triangulate`."""
         from nebrel.core.solid.join import join, turn_over
@@ -152,10 +160,11 @@ class _Making:
         """A panel, a disc, or what is bent without meeting itself."""
         from nebrel.core.solid.lay import lay
 
-        flat, field = self.flat(relief, picture), relief.field
         if self.bent is not None:
             most = self.most if self.settle else None
+            flat = self.unbent(relief, False, picture)
             return self.placed(lay(flat, self.bent, self.bending(relief), most))
+        flat, field = self.flat(relief, picture), relief.field
         whole = _round(flat, field, self.tolerance_mm) if self.form.kind == "disc" else flat
         # A foot reaches below the underside, which lifts all of it.
         return self.stood(whole, max(0.0, -float(whole.bounding_box()[2])))
@@ -203,7 +212,7 @@ class _Making:
         assert self.bent is not None
         field = relief.field
         mesh = lay_around(
-            self.flat(relief, picture, around=True),
+            self.unbent(relief, True, picture),
             self.bent,
             (field.wide_mm, field.tall_mm),
             self.bending(relief),

@@ -22,7 +22,7 @@ def lay(
 
     Parameters
     ----------
-    solid : of the boolean kernel, over its flat extent
+    solid : of the boolean kernel, or a closed mesh, over its flat extent
     tolerance_mm : how far a straight edge may be from the bent surface
     most_triangles : about how many there may be, however far straight edges then are from the
         bent surface; as many as it takes when left out
@@ -84,7 +84,7 @@ def lay_around(
 
     Parameters
     ----------
-    solid : of the boolean kernel, over (0, width) in x, alike at both ends
+    solid : of the boolean kernel, or a closed mesh, over (0, width) in x, alike at both ends
     size_mm : width and height of the extent
     tolerance_mm, most_triangles : as `lay`
     pole : whether its upper end comes to a point, which is closed
@@ -122,7 +122,7 @@ def refined(
     ----------
     tolerance_mm, most_triangles : as `lay`
     """
-    flat = raw_mesh(solid)
+    flat = solid if isinstance(solid, Mesh) else raw_mesh(solid)
     low, high = float(flat.vertices[:, 2].min()), float(flat.vertices[:, 2].max())
     reach = max(form.radius_mm + form.out * low, form.radius_mm + form.out * high)
     # A chord of length L sinks L^2 / 8R below its arc. Lengths are measured at the surface that
