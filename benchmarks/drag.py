@@ -93,7 +93,7 @@ def _drive(picture: Path, count: int, profile: Path) -> tuple[Steps, Steps]:
         page = context.new_page()
         page.goto(url)
         page.locator("input[type=file]").set_input_files(picture)
-        page.get_by_text("closed, within").wait_for(timeout=60_000)
+        page.get_by_text("closed, as made").wait_for(timeout=60_000)
         entries = page.evaluate("performance.getEntriesByType('resource').map(e => e.name)")
         total = 0
         for asset in {name for name in entries if "/assets/" in name}:
@@ -112,7 +112,7 @@ def _drive(picture: Path, count: int, profile: Path) -> tuple[Steps, Steps]:
         depth: Steps = page.evaluate("window.steps")
         page.get_by_role("button", name="Add", exact=True).click()
         page.get_by_role("button", name="Shape rectangle").click()
-        page.get_by_text("closed, within").wait_for(timeout=60_000)
+        page.get_by_text("closed, as made").wait_for(timeout=60_000)
         page.locator("[data-grip='Entry']").wait_for()
         box = page.locator("[data-grip='Entry']").bounding_box()
         assert box

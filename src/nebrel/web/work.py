@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable
+from contextlib import suppress
 from ctypes import c_char, c_double
 from dataclasses import dataclass
 from pathlib import Path
@@ -29,6 +31,7 @@ from nebrel.core.recipe.shine import shine
 
 STEPS_LENGTH = 160
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
+_BEHIND = 10
 _MESH = "full-quality mesh"
 
 
@@ -79,6 +82,9 @@ _worker: _Worker | None = None
 
 def start(folder: Path, slots: Slots) -> None:
     """Initializer of the worker process."""
+    # What is moved under somebody's hand comes first; what it will be at rest can wait for it.
+    with suppress(OSError, AttributeError):
+        os.nice(_BEHIND)
     global _worker  # noqa: PLW0603  one per process, the executor offers no other place
     _worker = _Worker(folder, slots)
 
