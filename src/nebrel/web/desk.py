@@ -8,6 +8,7 @@ from collections import OrderedDict
 from collections.abc import Awaitable, Callable, Iterator
 from functools import partial, wraps
 from pathlib import Path
+from threading import Thread
 from typing import Annotated, Literal, ParamSpec, TypeVar
 from urllib.parse import quote
 
@@ -60,6 +61,7 @@ class Desk:
         self.cards = Cards(store.load_picture, store.cache)
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self.prune()
+        Thread(target=work.warm, daemon=True).start()
         for piece in store.pieces():
             self.card_pending(piece)
 
