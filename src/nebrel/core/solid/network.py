@@ -52,8 +52,8 @@ def network(
 
     Returns
     -------
-    (V, 2) int32 column and row of every vertex, and (F, 3) int32 faces that look upwards when
-    rows run downwards. Every pixel lies within `tolerance_mm` of them.
+    (V, 2) int32 column and row of every vertex, and (F, 3) int32 faces that look upwards, rows
+    running downwards. Every pixel lies within `tolerance_mm` of them.
 
     Source: Evans, Kirkpatrick and Townsend, Right-triangulated irregular networks (2001), split
     from the top wherever a pixel is too far, and closed under the splits that others force.
@@ -212,8 +212,6 @@ def _split_diagonals(first, last, z, xs, ys, active, known, side, top, tolerance
                 if bits >> number & 1:
                     continue
                 # The right angle lies right above or left below, or on the other two corners.
-                right = (number == 0) == even
-                ai, aj = (i1 if number == 0 else i0), (j0 if right == (number == 0) else j1)
                 if even:
                     ai, aj = (i1, j0) if number == 0 else (i0, j1)
                 else:
