@@ -141,6 +141,9 @@ def test_a_limit_is_kept_and_its_cost_is_said(photo: np.ndarray, form: dict[str,
 def test_a_limit_that_nothing_keeps_is_refused() -> None:
     with pytest.raises(InvalidValue, match="Allow at least 900"):
         within(100, 0.01, lambda tolerance: tolerance, lambda _: 900)
+    # Nor is a relief flattened to keep one.
+    with pytest.raises(InvalidValue, match="even within 1 mm"):
+        within(2, 0.01, lambda t: t, lambda t: int(5 / t), 1.0)
     tolerance, found = within(100, 0.01, lambda t: t, lambda t: int(5 / t))
     assert 88 <= int(5 / found) <= 100
     assert tolerance == found

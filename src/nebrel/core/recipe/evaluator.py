@@ -289,7 +289,11 @@ class Evaluator:
                 built = attempt(tolerance, fine)
             else:
                 tolerance, built = within(
-                    finish.most, tolerance, lambda t: attempt(t, fine), lambda b: len(b.mesh.faces)
+                    finish.most,
+                    tolerance,
+                    lambda t: attempt(t, fine),
+                    lambda b: len(b.mesh.faces),
+                    max(recipe.heights.depth.mm / 2, 2 * tolerance),
                 )
             tell(0.85, "measuring it")
             report = built.report or measure(built.mesh)

@@ -74,9 +74,17 @@ def stands(recipe: Recipe) -> bool:
 
 
 def within(
-    most: int, tolerance_mm: float, make: Callable[[float], Found], count: Callable[[Found], int]
+    most: int,
+    tolerance_mm: float,
+    make: Callable[[float], Found],
+    count: Callable[[Found], int],
+    coarsest_mm: float = math.inf,
 ) -> tuple[float, Found]:
     """The finest tolerance, from one on, that keeps a limit on triangles; and what it made.
+
+    Parameters
+    ----------
+    coarsest_mm : beyond, nothing of the piece would be left
 
     Raises
     ------
@@ -89,7 +97,9 @@ def within(
     best: tuple[float, Found] | None = None
     for _ in range(_TRIES):
         if best is None:
-            now = low * min(8.0, max(1.2, (over / most) ** 0.8))
+            if low >= coarsest_mm:
+                break
+            now = min(coarsest_mm, low * min(8.0, max(1.2, (over / most) ** 0.8)))
         else:
             now = math.sqrt(low * best[0])
         found = make(now)
@@ -102,9 +112,7 @@ def within(
     if best is None:
         raise InvalidValue(
             "limit",
-            f"the piece has {first:,} triangles, and {over:,} even within {low:.2g} mm".replace(
-                ",", " "
-            ),
+            f"the piece has {first} triangles, and {over} even within {low:.2g} mm",
             f"Allow at least {over}, or leave more out",
         )
     return best
