@@ -308,9 +308,9 @@ def _relief(options: argparse.Namespace) -> None:
 
 
 def _warm() -> None:
-    from nebrel.core.solid import network
+    from nebrel.core.solid import triangulate
 
-    network.warm()
+    triangulate.warm()
 
 
 def _heights(options: argparse.Namespace) -> None:

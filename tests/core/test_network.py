@@ -11,6 +11,7 @@ from nebrel.core.errors import Cancelled, TooLarge
 from nebrel.core.mesh.measure import measure
 from nebrel.core.solid.close import close
 from nebrel.core.solid.network import network
+from nebrel.core.solid.thin import thin
 from nebrel.core.solid.triangulate import triangulate
 from nebrel.demo.pictures import smooth_noise
 
@@ -52,9 +53,10 @@ def open_edges(faces: np.ndarray) -> np.ndarray:
     calm=st.floats(0, 4),
     tolerance=st.sampled_from([0.004, 0.05, 0.3]),
     around=st.booleans(),
+    way=st.sampled_from(["quick", "auto", "fewest"]),
 )
 def test_it_is_near_every_pixel_and_has_no_gap(
-    rows: int, cols: int, seed: int, calm: float, tolerance: float, around: bool
+    rows: int, cols: int, seed: int, calm: float, tolerance: float, around: bool, way: str
 ) -> None:
     mm = np.random.default_rng(seed).random((rows, cols)).astype(np.float32)
     if calm > 0.3:
@@ -62,6 +64,10 @@ def test_it_is_near_every_pixel_and_has_no_gap(
     if around:
         mm[:, -1] = mm[:, 0]
     places, faces = network(mm, tolerance, around)
+    if way != "quick":
+        many = len(faces)
+        places, faces = thin(mm, places, faces, tolerance, way == "fewest", around)
+        assert len(faces) <= many
     worst = distances(mm, places, faces)
     assert not np.isnan(worst).any()
     assert worst.max() <= tolerance + 1e-6
@@ -92,15 +98,38 @@ def test_a_plane_is_as_few_triangles_as_there_are_squares() -> None:
         assert len(faces) == 2 * squares
 
 
-def test_the_fewest_triangles_are_taken_where_that_takes_a_moment() -> None:
-    smooth = HeightField(3 * smooth_noise(200, 200, 3, 3, 1), 50.0, 50.0)
-    count = {way: len(triangulate(smooth, 0.01, method=way).faces) for way in ("auto", "quick")}
-    fewest = len(triangulate(smooth, 0.01, method="fewest").faces)
-    assert count["auto"] == fewest < count["quick"] < 2.2 * fewest
-    rough = np.random.default_rng(0).random((900, 900)).astype(np.float32)
-    field = HeightField(rough, 50.0, 50.0)
-    quick = triangulate(field, 0.01, method="auto")
-    assert len(quick.faces) == len(triangulate(field, 0.01, method="quick").faces)
+@pytest.mark.parametrize("rough", [0, 0.02, 0.1])
+def test_a_thinned_network_has_fewer_triangles_than_insertion(rough: float) -> None:
+    noise = rough * np.random.default_rng(0).random((400, 400)).astype(np.float32)
+    field = HeightField(3 * smooth_noise(400, 400, 3, 3, 1) + noise, 50.0, 50.0)
+    ways = ("fewest", "auto", "greedy", "quick")
+    fewest, few, greedy, quick = (len(triangulate(field, 0.01, method=w).faces) for w in ways)
+    assert fewest <= few < 1.2 * fewest
+    assert few < 0.9 * greedy
+    assert few < 0.7 * quick
+
+
+def test_no_triangle_of_a_thinned_network_is_a_needle() -> None:
+    rng = np.random.default_rng(1)
+    mm = 3 * smooth_noise(150, 210, 3, 3, 1) + 0.02 * rng.random((150, 210))
+    places, faces = network(mm.astype(np.float32), 0.01)
+    places, faces = thin(mm.astype(np.float32), places, faces, 0.01, thorough=True)
+    corners = places[faces].astype(float)
+    sides = np.roll(corners, -1, axis=1) - corners
+    twice = np.abs(sides[:, 0, 0] * sides[:, 1, 1] - sides[:, 0, 1] * sides[:, 1, 0])
+    assert (twice / (sides**2).sum(axis=2).max(axis=1)).min() > 0.0999
+
+
+def test_what_is_thinned_by_bands_is_whole_too() -> None:
+    rng = np.random.default_rng(2)
+    mm = rng.random((300, 200)).astype(np.float32)
+    places, faces = thin(mm, *network(mm, 0.05), 0.05)
+    assert len(faces) > 60_000
+    worst = distances(mm, places, faces)
+    assert not np.isnan(worst).any()
+    assert worst.max() <= 0.05 + 1e-6
+    ends = places[open_edges(faces)]
+    assert np.abs(np.diff(ends, axis=1)).sum() == 2 * (299 + 199)
 
 
 def test_it_gives_up_beyond_a_number_or_settles_for_it() -> None:
@@ -119,6 +148,11 @@ def test_it_can_be_called_off_on_the_way() -> None:
         if len(asked) == 3:
             raise Cancelled("work", "it was called off", "Start it again")
 
+    rough = np.random.default_rng(0).random((600, 600)).astype(np.float32)
     with pytest.raises(Cancelled):
-        network(np.random.default_rng(0).random((600, 600)).astype(np.float32), 0.01, tell=tell)
+        network(rough, 0.01, tell=tell)
+    assert len(asked) == 3
+    asked.clear()
+    with pytest.raises(Cancelled):
+        thin(rough, *network(rough, 0.01), 0.01, thorough=True, tell=tell)
     assert len(asked) == 3

@@ -95,9 +95,9 @@ def warm() -> None:
     import pydelatin  # noqa: F401
 
     import nebrel.core.mesh.compiled  # noqa: F401
-    from nebrel.core.solid import network
+    from nebrel.core.solid import triangulate
 
-    network.warm()
+    triangulate.warm()
 
 
 def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:

@@ -15,10 +15,12 @@ const DETAILS = [
   ["picture", "exactly as in the picture"],
 ] as const;
 const METHODS = [
-  ["auto", "as it suits"],
   ["quick", "quick"],
-  ["fewest", "fewest triangles"],
+  ["auto", "few triangles"],
+  ["fewest", "fewest"],
 ] as const;
+/** Only of pieces that were made with it. */
+const AS_BEFORE = [...METHODS, ["greedy", "inserted"]] as const;
 const LIMITS = [
   ["none", "none"],
   ["triangles", "triangles"],
@@ -128,8 +130,12 @@ export function FinishPanel({ recipe, figures, edit }: PanelProps) {
       <Choice
         label="Triangulation"
         value={finish.method ?? "auto"}
-        options={METHODS}
-        help="Quick takes up to half as many again; the fewest can take minutes. The tolerance holds for both."
+        options={finish.method === "greedy" ? AS_BEFORE : METHODS}
+        help={
+          finish.method === "greedy"
+            ? "Inserted one by one, as this piece was first made. Few triangles are fewer and sooner there."
+            : "Quick takes about twice as many triangles. The tolerance holds for all."
+        }
         onChange={(method) => set({ method }, "triangulation")}
       />
       <MadeWith recipe={recipe} edit={edit} />

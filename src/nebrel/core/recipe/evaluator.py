@@ -53,7 +53,7 @@ _LONGEST: dict[Quality, int | None] = {
     "full": None,
 }
 _KNOWN_PICTURES = 500
-_VERSION = 9  # part of every key: raise it when a step computes something else than before
+_VERSION = 10  # part of every key: raise it when a step computes something else than before
 
 
 @dataclass(frozen=True)

@@ -215,7 +215,7 @@ class FinishStep(Step):
         is made, 0.01 mm for what is in the picture
     pitch : how far apart heights of what is made are kept; when left out an eighth of a line
         across, and half a layer up where the piece stands
-    method : quickly, with the fewest triangles, or the latter where it takes only a moment
+    method : quickly, with few triangles, with the fewest, or by greedy insertion as it was before
     most_triangles, most_mb : a limit, of the whole piece and of its binary STL, kept by a
         coarser tolerance where it must be
     """
@@ -232,7 +232,7 @@ class FinishStep(Step):
     def _as_it_was(cls, given: Any) -> Any:
         """A tolerance by itself, as it was written before, means what it meant."""
         if isinstance(given, dict) and "tolerance" in given and "detail" not in given:
-            return {"method": "fewest", **given, "detail": "picture"}
+            return {"method": "greedy", **given, "detail": "picture"}
         return given
 
     @property

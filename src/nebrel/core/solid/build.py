@@ -75,7 +75,7 @@ def build(
     picture: Any = None,
     fits: tuple[FlatFit, ...] = (),
     rings: tuple[RingFit, ...] = (),
-    method: Method = "fewest",
+    method: Method = "auto",
     tell: Callable[[], None] | None = None,
 ) -> Built:
     """One closed solid.
@@ -107,8 +107,8 @@ def build(
     made = _Making(form, bent, tolerance_mm, most_triangles, settle, fits, rings, method, tell)
     if not around:
         return made.flat_or_bent(relief, picture)
-    if method == "fewest" and not settle:
-        # The greedy way knows no second end to match: fewer triangles, and a seam to unite.
+    if method == "greedy" and not settle:
+        # Insertion knows no second end to match: a seam to unite.
         with suppress(NotSolid):
             return made.of_halves(relief)
     found = made.welded(_matched(relief, form.kind == "globe"), picture)
@@ -259,7 +259,7 @@ def raise_picture(
     tolerance_mm: float,
     most_triangles: int,
     settle: bool,
-    method: Method = "fewest",
+    method: Method = "auto",
     tell: Callable[[], None] | None = None,
 ) -> Any:
     """The flat solid of the picture alone, which moving an entry does not change.

@@ -86,11 +86,6 @@ def network(
     return _extract(heights, grid, active)
 
 
-def warm() -> None:
-    """Load what is compiled, which takes a moment, before somebody waits for it."""
-    network(np.zeros((5, 5), np.float32), 1.0)
-
-
 def _lay_out(rows: int, cols: int) -> _Grid:
     """Squares whose sides are one to two times a power of two in both directions."""
     wide, tall = cols - 1, rows - 1

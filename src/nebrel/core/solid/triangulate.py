@@ -11,16 +11,13 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import TooLarge
 
-Method = Literal["auto", "quick", "fewest"]
+Method = Literal["auto", "quick", "fewest", "greedy"]
 
 MOST_TRIANGLES = 20_000_000
 # Of the tolerance; the rest covers rounding when the result is read back from a float32 file.
 _SAFE = 0.998
-# The greedy way takes about so long a pixel and a triangle, and is taken by itself where it
-# takes no longer than a moment: measured by benchmarks/triangulation.py.
-_GREEDY_S = (0.2e-6, 4e-6)
-_MOMENT_S = 0.5
 _COARSER = 1.2
+_THINNER = 3  # a network never loses more than all but a third of its triangles
 
 
 def triangulate(
@@ -28,7 +25,7 @@ def triangulate(
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
-    method: Method = "fewest",
+    method: Method = "auto",
     around: bool = False,
     tell: Callable[[], None] | None = None,
 ) -> Mesh:
@@ -40,10 +37,11 @@ def triangulate(
     tolerance_mm : > 0, the largest vertical distance at any pixel
     most_triangles : give up beyond
     settle : keep that number by a coarser tolerance instead
-    method : the network of `network`, quickly; the fewest triangles; or the latter where it
-        takes only a moment
-    around : the first column is the last one too: their vertices match, and the network is taken
-    tell : called now and then where it takes long; may raise to call it off
+    method : the network of `network` as it is, quickly; thinned; thinned until nothing more can
+        go; or by greedy insertion, as recipes had it that were made before there was a choice
+    around : the first column is the last one too: their vertices match, and nothing is inserted
+    tell : called now and then where it takes long, but for the insertion; may raise to call it
+        off
 
     Returns
     -------
@@ -54,7 +52,7 @@ def triangulate(
     ------
     TooLarge : the tolerance asks for more triangles
     """
-    if method == "fewest" and not around and not settle:
+    if method == "greedy" and not around and not settle:
         return _greedy(heights, tolerance_mm, most_triangles)
     from nebrel.core.solid.network import network
 
@@ -63,11 +61,13 @@ def triangulate(
     while settle and len(faces) > most_triangles:
         tolerance *= max(_COARSER, (len(faces) / most_triangles) ** 0.75)
         places, faces = network(heights.mm, tolerance * _SAFE, around, tell)
+    if method in ("auto", "fewest") and not settle and len(faces) < _THINNER * most_triangles:
+        from nebrel.core.solid.thin import thin
+
+        how = tolerance * _SAFE, method == "fewest", around, tell
+        places, faces = thin(heights.mm, places, faces, *how)
     if len(faces) > most_triangles:
         raise _too_many(tolerance_mm, most_triangles, tolerance_mm * 4)
-    expected_s = heights.mm.size * _GREEDY_S[0] + len(faces) * _GREEDY_S[1]
-    if method == "auto" and not around and expected_s < _MOMENT_S:
-        return _greedy(heights, tolerance, most_triangles)
     rows = heights.mm.shape[0]
     flat = np.empty((len(places), 3), np.float32)
     flat[:, 0], flat[:, 1] = places[:, 0], rows - 1 - places[:, 1]
@@ -75,8 +75,13 @@ def triangulate(
     return Mesh(_place(flat, heights, 0.0), faces)
 
 
+def warm() -> None:
+    """Load what is compiled, which takes a moment, before somebody waits for it."""
+    triangulate(HeightField(np.eye(5, dtype=np.float32), 4.0, 4.0), 0.01)
+
+
 def _greedy(heights: HeightField, tolerance_mm: float, most_triangles: int) -> Mesh:
-    """The fewest triangles.
+    """One vertex after another, always where the surface is furthest off.
 
     Source: Garland and Heckbert, Fast polygonal approximation of terrains and height
     fields (1995), the greedy insertion with Delaunay flips.
