@@ -13,10 +13,10 @@ import numpy as np
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.relief import Relief
-from nebrel.core.recipe.evaluation import form_spec
 from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.forms import ArcForm, DomeForm, GlobeForm, PanelForm, TubeForm
+from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import load_recipe
-from nebrel.core.solid.build import FormSpec, form_map
 from nebrel.demo.pictures import craters, smooth_noise
 
 _PLACES = 200_000
@@ -48,25 +48,20 @@ def main() -> None:
     """Print, for each picture and form, the share beyond the tolerance and the worst."""
     pictures = {"craters": craters(300, 450), "clouds": smooth_noise(300, 450, 30, 4, 3)}
     forms = [
-        FormSpec(), FormSpec("arc"), FormSpec("tube"), FormSpec("globe"), FormSpec("dome"),
-        FormSpec("arc", side="inside"), FormSpec("globe", side="inside"),
+        PanelForm(), ArcForm(), TubeForm(), GlobeForm(), DomeForm(),
+        ArcForm(side="inside"), GlobeForm(side="inside"),
     ]  # fmt: skip
     for name, tones in pictures.items():
         for form in forms:
-            recipe = load_recipe(
-                {
-                    "picture": {"sha256": "0" * 64, "side": 120},
-                    "form": {"kind": form.kind}
-                    | ({} if form.kind == "panel" else {"side": form.side}),
-                }
-            )
+            recipe = load_recipe({"picture": {"sha256": "0" * 64, "side": 120}, "form": form})
             picture = Picture(tones.astype(np.float32))
             found = Evaluator(lambda _, picture=picture: picture).evaluate(recipe)
             assert found.relief is not None
-            bent = form_map(form_spec(recipe), found.relief)
+            bent = lay_map(form, found.relief)
+            side = getattr(form, "side", "")
             off = measure(found.mesh, found.lift_mm, bent, found.relief)
             print(
-                f"{name:8} {form.kind:6} {form.side:8} {len(found.mesh.faces):8} triangles: "
+                f"{name:8} {form.kind:6} {side:8} {len(found.mesh.faces):8} triangles: "
                 f"{100 * (off > 0.01).mean():5.2f} % beyond 0.01 mm, 99.9 % within "
                 f"{np.quantile(off, 0.999):.3f}, worst {off.max():.3f} mm"
             )

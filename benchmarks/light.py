@@ -19,10 +19,10 @@ from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import darkest_tone, to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, photograph
-from nebrel.core.recipe.companions import companion
+from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, load_recipe
-from nebrel.core.recipe.shine import shine
+from nebrel.core.recipe.shine import lamp_of, shine
 from nebrel.core.solid import parts
 from nebrel.core.solid.cut import to_manifold
 from nebrel.demo.pictures import moonlit_hills, ringed_planet, smooth_noise
@@ -49,7 +49,7 @@ def reproduction() -> None:
         for mapping in ("light", "straight"):
             made = recipe(mapping)
             evaluator = Evaluator(lambda _, kept=picture: kept)
-            shone = shine(made, evaluator.relief(made), tones)
+            shone = shine(lamp_of(made), evaluator.relief(made), tones)
             inside = tones >= darkest_tone(THIN, THICK, ATTENUATION)
             off = (shone.light - shone.wanted)[inside]
             row.append(100 * float(np.sqrt((off**2).mean())))
@@ -85,9 +85,9 @@ def clearances() -> None:
         evaluator = Evaluator(lambda _: Picture(tones))
         relief = evaluator.relief(made)
         piece = evaluator.evaluate(made)
-        holder = companion(made, relief, "holder")
+        holder = companion(company_of(made), relief, "holder")
         closed = piece.report.manifold and measure(holder).manifold
-        closed &= measure(companion(made, relief, "cap")).manifold
+        closed &= measure(companion(company_of(made), relief, "cap")).manifold
         panel = to_manifold(piece.mesh)
         panel = panel.rotate((90, 0, 0)) if kind == "panel" else panel
         gap = panel.translate((0, 0, made.holder.base.mm + 0.2)).min_gap(to_manifold(holder), 2)
@@ -95,8 +95,8 @@ def clearances() -> None:
     for sides in (3, 4, 5, 6, 8):
         made = recipe("light", heights=rim, lantern={"sides": sides})
         relief = Evaluator(lambda _: Picture(tones)).relief(made)
-        side = companion(made, relief, "side")
-        lid = companion(made, relief, "lid")
+        side = companion(company_of(made), relief, "side")
+        lid = companion(company_of(made), relief, "lid")
         ring = parts.lantern_ring(to_manifold(side), 120, relief.top_mm, sides)
         lip = to_manifold(lid).trim_by_plane((0, 0, 1), made.lantern.thick.mm + 0.02)
         gap = ring.translate((0, 0, made.lantern.thick.mm)).min_gap(lip, 3)
@@ -111,7 +111,7 @@ def arc_against_grid(side: int, with_grid: bool) -> None:
     evaluator = Evaluator(lambda _: picture)
     start = time.perf_counter()
     relief = evaluator.relief(made)
-    shown = shine(made, relief, evaluator.correct(made).work.tone)
+    shown = shine(lamp_of(made), relief, evaluator.correct(made).work.tone)
     display_bytes(Picture(to_tone(shown.light)), 1400)
     print(f"light-through of {side} x {side} first shown after {time.perf_counter() - start:.2f} s")
     start = time.perf_counter()

@@ -344,9 +344,9 @@ def _build(options: argparse.Namespace) -> None:
     recipe, pictures = read_bundle(options.recipe)
     if options.part != "piece":
         from nebrel.core.mesh.measure import measure
-        from nebrel.core.recipe.companions import companion
+        from nebrel.core.recipe.companions import companion, company_of
 
-        mesh = companion(recipe, Evaluator(pictures).relief(recipe), options.part)
+        mesh = companion(company_of(recipe), Evaluator(pictures).relief(recipe), options.part)
         write_stl(mesh, options.output)
         say(options.output, measure(mesh))
         return

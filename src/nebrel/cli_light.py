@@ -191,7 +191,7 @@ def _light(options: argparse.Namespace) -> None:
     from nebrel.core.proof.light import to_tone
     from nebrel.core.recipe.bundle import read_bundle
     from nebrel.core.recipe.evaluator import Evaluator
-    from nebrel.core.recipe.shine import shine
+    from nebrel.core.recipe.shine import lamp_of, shine
 
     if options.output.suffix.lower() != ".png":
         raise InvalidValue(
@@ -203,7 +203,7 @@ def _light(options: argparse.Namespace) -> None:
         recipe, pictures, _ = _from_picture(options, options.source)
     evaluator = Evaluator(pictures)
     relief = evaluator.relief(recipe)
-    shone = shine(recipe, relief, evaluator.correct(recipe).work.tone)
+    shone = shine(lamp_of(recipe), relief, evaluator.correct(recipe).work.tone)
     tones = (to_tone(shone.light) * 255 + 0.5).astype("uint8")
     data = cv2.imencode(".png", cv2.cvtColor(tones, cv2.COLOR_GRAY2BGR))[1]
     with writing(options.output) as file:

@@ -8,7 +8,7 @@ import pytest
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.measure import measure
-from nebrel.core.recipe.companions import companion
+from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.fit_out import fit_out
 from nebrel.core.recipe.models import Recipe, load_recipe
@@ -120,11 +120,11 @@ def test_the_holder_keeps_its_clearance(form: dict[str, Any]) -> None:
     relief = kept.relief(made)
     piece = kept.evaluate(made)
     for part in ("holder", "cap"):
-        mesh = companion(made, relief, part)  # type: ignore[arg-type]
+        mesh = companion(company_of(made), relief, part)  # type: ignore[arg-type]
         assert measure(mesh).manifold
         assert measure(mesh).bodies == 1
     # Put together in the frame that both are made in, nothing touches and nothing rattles.
-    holder = to_manifold(companion(made, relief, "holder"))
+    holder = to_manifold(companion(company_of(made), relief, "holder"))
     panel = to_manifold(piece.mesh)
     drop = made.holder.base.mm + 0.2
     if form["kind"] == "panel":
@@ -137,7 +137,7 @@ def test_the_holder_keeps_its_clearance(form: dict[str, Any]) -> None:
 def test_a_lantern_closes() -> None:
     made = recipe({"kind": "panel"}, [], lantern={"sides": 5, "clearance": 0.3, "vent": 20})
     relief = evaluator().relief(made)
-    side = companion(made, relief, "side")
+    side = companion(company_of(made), relief, "side")
     assert measure(side).manifold
     assert measure(side).size_mm[0] == pytest.approx(90, abs=1e-3)
     solid = to_manifold(side)
@@ -150,7 +150,7 @@ def test_a_lantern_closes() -> None:
     assert standing.min_gap(neighbour, 1.0) < 1e-3
     assert (standing ^ neighbour).volume() == pytest.approx(0, abs=1e-2)
     for part in ("base", "lid"):
-        mesh = companion(made, relief, part)  # type: ignore[arg-type]
+        mesh = companion(company_of(made), relief, part)  # type: ignore[arg-type]
         assert measure(mesh).manifold
         end = to_manifold(mesh)
         plate = made.lantern.thick.mm
@@ -164,8 +164,8 @@ def test_a_holder_needs_tabs_and_a_lantern_a_panel() -> None:
     plain = recipe({"kind": "panel"}, [])
     relief = evaluator().relief(plain)
     with pytest.raises(InvalidValue, match="no tabs"):
-        companion(plain, relief, "holder")
+        companion(company_of(plain), relief, "holder")
     bent = recipe({"kind": "arc", "bend": 60}, [])
     with pytest.raises(InvalidValue, match="no side"):
-        companion(bent, evaluator().relief(bent), "side")
-    assert fit_out(plain, relief).flat == ()
+        companion(company_of(bent), evaluator().relief(bent), "side")
+    assert fit_out(plain.fittings, plain.form, relief).flat == ()

@@ -31,8 +31,9 @@ from nebrel.core.proof.wedge import (
 )
 from nebrel.core.recipe.advise import advise
 from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.finishing import stands
 from nebrel.core.recipe.models import Recipe, load_recipe
-from nebrel.core.recipe.shine import reach, shine
+from nebrel.core.recipe.shine import lamp_of, reach, shine
 from nebrel.demo.pictures import moonlit_hills
 
 TONES = np.linspace(0, 1, 1001, dtype=np.float32)
@@ -92,7 +93,7 @@ def test_a_panel_by_light_shows_its_picture_and_a_straight_one_does_not() -> Non
     for mapping in ("light", "straight"):
         recipe, evaluator = panel(mapping=mapping, raised="dark")
         wanted = evaluator.correct(recipe).work.tone
-        shone = shine(recipe, evaluator.relief(recipe), wanted)
+        shone = shine(lamp_of(recipe), evaluator.relief(recipe), wanted)
         exact = wanted >= exact_tone(0.6, 3.2, 1.2)
         off = (shone.light - shone.wanted)[exact]
         error[mapping] = float(np.sqrt((off**2).mean()))
@@ -102,11 +103,12 @@ def test_a_panel_by_light_shows_its_picture_and_a_straight_one_does_not() -> Non
 
 def test_reach_tells_what_lying_and_standing_cost() -> None:
     recipe, evaluator = panel()
-    found = reach(recipe, evaluator.relief(recipe), evaluator.correct(recipe).work.tone)
+    relief, tone = evaluator.relief(recipe), evaluator.correct(recipe).work.tone
+    found = reach(lamp_of(recipe), recipe.heights.depth.mm, relief, tone)
     assert found.error["ideal"] < found.error["lying"] < found.error["standing"]
     assert found.steps == {"lying": 27 - 5 + 1, "standing": 8 - 1 + 1}
     assert 0.5 < found.carried < 1
-    words = " ".join(advise(recipe, 3.2))
+    words = " ".join(advise(recipe.printer, stands(recipe), recipe.heights.backing.mm, 3.2))
     assert "27 layers of 0.12 mm" in words
     assert "100 %" in words
 
@@ -114,7 +116,7 @@ def test_reach_tells_what_lying_and_standing_cost() -> None:
 def test_what_is_cut_through_shows_the_lamp() -> None:
     cut = [{"kind": "picture"}, {"kind": "shape", "rule": "cut"}]
     recipe, evaluator = panel(build_up=cut)
-    shone = shine(recipe, evaluator.relief(recipe), evaluator.correct(recipe).work.tone)
+    shone = shine(lamp_of(recipe), evaluator.relief(recipe), evaluator.correct(recipe).work.tone)
     assert shone.light[100, 160] == 1
     assert not shone.shows[100, 160]
 

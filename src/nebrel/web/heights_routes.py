@@ -14,11 +14,10 @@ from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.picture.flat_tones import find_tones, recognise_tones
 from nebrel.core.proof.light import lit
-from nebrel.core.recipe.evaluation import form_spec
+from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.core.recipe.shine import thinnest_mm
-from nebrel.core.solid.build import form_map
 from nebrel.web.desk import OnDesk, heavy
 from nebrel.web.errors import ErrorBody
 from nebrel.web.routes import send
@@ -50,7 +49,7 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
     field = relief.field
     start, end = _place(recipe, field, body.start), _place(recipe, field, body.end)
     found = cut_section(relief, start, end, body.parts)
-    path = section_path(form_map(form_spec(recipe), relief), start, end, found)
+    path = section_path(lay_map(recipe.form, relief), start, end, found)
     points: list[tuple[float, float, float]] = [tuple(p) for p in np.round(path, 3).tolist()]
     return SectionOut(
         length_mm=found.length_mm,
@@ -76,7 +75,7 @@ def spot(desk: OnDesk, body: SpotIn) -> SpotOut:
 
 
 def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
-    thinnest = thinnest_mm(recipe, *_bare(relief))
+    thinnest = thinnest_mm(recipe.heights.backing.mm, *_bare(relief))
     attenuation = recipe.material.attenuation_per_mm
     return lit(mm, mm > 0, attenuation, thinnest, recipe.light.lamp)
 

@@ -19,8 +19,9 @@ from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
 from nebrel.core.recipe.advise import advise
+from nebrel.core.recipe.finishing import stands
 from nebrel.core.recipe.fittings import Part
-from nebrel.core.recipe.shine import reach, shine
+from nebrel.core.recipe.shine import lamp_of, reach, shine
 from nebrel.web.desk import OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody
 from nebrel.web.routes import send
@@ -40,7 +41,7 @@ def light_view(desk: OnDesk, body: LightViewIn) -> Response:
     recipe = body.recipe
     relief = desk.originals.relief(recipe)
     wanted = desk.corrected(recipe, "full").work.tone
-    shone = shine(recipe, relief, wanted)
+    shone = shine(lamp_of(recipe), relief, wanted)
     if body.part == "lit":
         shown = Picture(to_tone(shone.light))
     else:
@@ -61,8 +62,10 @@ def light(desk: OnDesk, body: ReportIn) -> LightOut:
     """What of the picture's light the material carries, and what printing makes of it."""
     recipe = body.recipe
     relief = desk.originals.relief(recipe)
-    found = reach(recipe, relief, desk.corrected(recipe, "full").work.tone)
-    return LightOut(**found.__dict__, advice=advise(recipe, relief.top_mm))
+    step, tone = recipe.heights, desk.corrected(recipe, "full").work.tone
+    found = reach(lamp_of(recipe), step.depth.mm, relief, tone)
+    advice = advise(recipe.printer, stands(recipe), step.backing.mm, relief.top_mm)
+    return LightOut(**found.__dict__, advice=advice)
 
 
 @router.get("/pieces/{piece_id}/lit.png", response_class=FileResponse)

@@ -22,12 +22,12 @@ from nebrel.core.formats.stl import write_stl
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
-from nebrel.core.recipe.companions import companion
+from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.fittings import Part
 from nebrel.core.recipe.models import FinishStep, Recipe, load_recipe, picture_path
-from nebrel.core.recipe.shine import shine
+from nebrel.core.recipe.shine import lamp_of, shine
 
 STEPS_LENGTH = 160
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
@@ -153,7 +153,7 @@ def _write_stl(worker: _Worker, recipe: Recipe, path: Path, slot: int) -> None:
 
 def _write_part(part: Part) -> Write:
     def write(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
-        mesh = companion(recipe, worker.evaluator.relief(recipe), part)
+        mesh = companion(company_of(recipe), worker.evaluator.relief(recipe), part)
         write_stl(mesh, path, "STL")
 
     return write
@@ -171,7 +171,7 @@ def _write_picture(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
 def _write_lit(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
     relief = worker.evaluator.relief(recipe)
     tone = worker.evaluator.correct(recipe, "full").work.tone
-    data = display_bytes(Picture(to_tone(shine(recipe, relief, tone).light)), 1_000_000)
+    data = display_bytes(Picture(to_tone(shine(lamp_of(recipe), relief, tone).light)), 1_000_000)
     with writing(path, "lit picture") as file:
         file.write(data)
 

@@ -30,6 +30,7 @@ class FormMap:
     upright : whether lines along v stay straight, so that they need no finer edges
     out : 1 when heights reach away from the middle of the curve, -1 when towards it
     stretch : mm along the surface for each mm along v, where that is not 1
+    pole : whether the upper end comes together in a point
     """
 
     place: Callable[[Points], Points]
@@ -39,6 +40,7 @@ class FormMap:
     upright: bool = False
     out: float = 1.0
     stretch: float = 1.0
+    pole: bool = False
 
 
 def arc_map(wide_mm: float, bend_rad: float, side: Side) -> FormMap:
@@ -99,7 +101,7 @@ def globe_map(wide_mm: float, tall_mm: float, opening_mm: float, side: Side) -> 
         return np.column_stack([u, v, sign * (reach - radius)])
 
     stretch = float(radius * (highest - lowest) / tall_mm)
-    return FormMap(place, flatten, radius, around=True, out=sign, stretch=stretch)
+    return FormMap(place, flatten, radius, True, out=sign, stretch=stretch, pole=True)
 
 
 POLE_MM = 0.4

@@ -16,7 +16,7 @@ from nebrel.core.heights.relief import Relief
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.shapes import moved, rectangle
 from nebrel.core.proof.light import to_tone
-from nebrel.core.solid.build import FormSpec, build
+from nebrel.core.solid.build import build
 
 STEP_WIDE_MM = 14.0
 STEP_TALL_MM = 26.0
@@ -95,7 +95,7 @@ def make_wedge(wedge: Wedge, tolerance_mm: float = 0.01) -> Mesh:
         steps.append(Laid("add", moved(name, wide - width / 2 - 1, tall - 3.2), -deep))
     flat = HeightField(np.full((2, 2), thick[0], np.float32), wide, tall)
     relief = Relief(flat, backing_mm=float(thick[0]), above=tuple(steps), blank=True)
-    return build(relief, FormSpec(), tolerance_mm).mesh
+    return build(relief, None, tolerance_mm).mesh
 
 
 @dataclass(frozen=True)

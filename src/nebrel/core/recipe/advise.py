@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import math
 
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.at_hand import Printer
 
 
-def advise(recipe: Recipe, top_mm: float) -> list[str]:
+def advise(printer: Printer, standing: bool, thin_mm: float, top_mm: float) -> list[str]:
     """Sentences about walls, infill, orientation and layer height, computed for this piece.
 
     Parameters
     ----------
-    top_mm : its greatest thickness
+    standing : whether it is printed upright
+    thin_mm, top_mm : its least and its greatest thickness
     """
-    printer, form = recipe.printer, recipe.form.kind
-    thin = recipe.heights.backing.mm
-    standing = form in ("arc", "tube", "globe") or recipe.light.printed == "standing"
+    thin = thin_mm
     lines = max(1, math.ceil(top_mm / printer.line_mm / 2))
     found = []
     if standing:

@@ -13,10 +13,10 @@ from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
+from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.lay_out import Remark
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import Failure, Tones
-from nebrel.core.solid.build import FormSpec, form_map
 
 Quality = Literal["draft", "screen", "full"]
 
@@ -151,20 +151,9 @@ def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None
     figures : of the finished mesh, when a lighter one is shown
     """
     shown, normals = split_creases(result.mesh)
-    bent = None if result.relief is None else form_map(form_spec(recipe), result.relief)
+    bent = None if result.relief is None else lay_map(recipe.form, result.relief)
     mirrored = recipe.heights.mirror
     shares = flat_shares(shown.vertices, bent, result.lift_mm, result.heights, mirrored)
     if bent is not None and bent.around:
         shown, normals, shares = split_seam(shown, normals, shares)
     return encode_glb(shown, normals, figures or result.figures(), shares)
-
-
-def form_spec(recipe: Recipe) -> FormSpec:
-    """What the heights of a recipe are laid on."""
-    form = recipe.form
-    return FormSpec(
-        form.kind,
-        bend_deg=getattr(form, "bend", 90.0),
-        opening_mm=form.opening.mm if form.kind == "globe" else 20.0,
-        side=getattr(form, "side", "outside"),
-    )

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import HeightField, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotSolid
+from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.made import as_made
 from nebrel.core.heights.raise_tones import Raised, size_mm
@@ -23,10 +24,11 @@ from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.correct import PictureSource, correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
-from nebrel.core.recipe.evaluation import Corrected, Evaluation, Finished, Quality, form_spec
+from nebrel.core.recipe.evaluation import Corrected, Evaluation, Finished, Quality
 from nebrel.core.recipe.finishing import finishing, within
 from nebrel.core.recipe.fit_out import FitOut, fit_out
-from nebrel.core.recipe.lay_out import Remark, lay_out
+from nebrel.core.recipe.lay_map import lay_map
+from nebrel.core.recipe.lay_out import Remark, Sheet, lay_out
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
     Failure,
@@ -36,10 +38,11 @@ from nebrel.core.recipe.raise_relief import (
     raise_relief,
     range_mm,
     sheet_of,
+    shown_or_blank,
     with_entries,
 )
 from nebrel.core.recipe.turn_out import TurnedOut, doubts, turn_out
-from nebrel.core.solid.build import Built, build, form_map, raise_picture
+from nebrel.core.solid.build import Built, build, raise_picture
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
 Progress = Callable[[float, str], None]
@@ -151,19 +154,21 @@ class Evaluator:
             tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
             tell(0.55, "raising the tones")
-            plain = self._run("heights", keys.heights, lambda: raise_relief(recipe, tones))
+            plain = self._run("heights", keys.heights, lambda: _raised(recipe, tones, True))
             tell(0.58, "laying out the build-up")
             relief, remarks = self._built(recipe, plain, keys, quality)
             turned: TurnedOut = self._run(
-                "turned out", keys.turned, lambda: turn_out(recipe, relief)
+                "turned out",
+                keys.turned,
+                lambda: _turned(recipe, relief),
             )
             relief = turned.relief
             tell(0.6, "making the solid")
-            fitted = fit_out(recipe, relief)
+            fitted = fit_out(recipe.fittings, recipe.form, relief)
             make = self._solid(relief, recipe, quality, keys, fitted, tell)
             built, report = self._run("solid", keys.solid, make)
-        low, high = range_mm(recipe, tones, relief)
-        remarks = (*remarks, *doubts(recipe, relief, low, high))
+        low, high = range_mm(recipe.heights, tones, relief)
+        remarks = (*remarks, *doubts(recipe.printer, recipe.heights.backing.mm, relief, low, high))
         form, wanted = recipe.form.kind, finishing(recipe)
         return Evaluation(
             keys.solid,
@@ -206,8 +211,9 @@ class Evaluator:
         tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
         tones = _with_figures(tones, corrected)
         key = _hash(keys.heights, "open", None)
-        plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
-        return turn_out(recipe, self._built(recipe, plain, keys, "full", solid=False)[0])
+        plain = self._run("heights", key, lambda: _raised(recipe, tones, False))
+        built = self._built(recipe, plain, keys, "full", solid=False)[0]
+        return _turned(recipe, built)
 
     def outlines(self, recipe: Recipe) -> tuple[HeightField, dict[str, Laid]]:
         """Every entry of the build-up as it lies, by its id, at draft quality; and the extent.
@@ -222,8 +228,8 @@ class Evaluator:
             tones = self._run("tones", keys.tones, lambda: self._tones(recipe, corrected))
             tones = _with_figures(tones, corrected)
             key = _hash(keys.heights, "open", None)
-            plain = self._run("heights", key, lambda: raise_relief(recipe, tones, solid=False))
-            sheet = sheet_of(recipe, plain, True)
+            plain = self._run("heights", key, lambda: _raised(recipe, tones, False))
+            sheet = _sheet(recipe, plain, True)
         return plain.field, lay_out(recipe.heights.build_up, sheet, self._pictures)[0]
 
     def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
@@ -238,13 +244,15 @@ class Evaluator:
     def _built(
         self, recipe: Recipe, plain: Relief, keys: _Keys, quality: Quality, solid: bool = True
     ) -> tuple[Relief, tuple[Remark, ...]]:
-        if only_picture(recipe):
+        entries = recipe.heights.build_up
+        if only_picture(entries):
             return plain, ()
-        draft = quality == "draft"
+        relief = shown_or_blank(entries, plain)
+        sheet = _sheet(recipe, relief, quality == "draft")
         built: tuple[Relief, tuple[Remark, ...]] = self._run(
             "build-up",
             keys.built if solid else _hash(keys.built, "open", None),
-            lambda: with_entries(recipe, plain, self._pictures, draft, solid),
+            lambda: with_entries(entries, relief, sheet, self._pictures, solid),
         )
         return built
 
@@ -259,13 +267,13 @@ class Evaluator:
     ) -> Callable[[], tuple[Built, MeshReport]]:
         draft = quality == "draft"
         most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
-        finish, form = finishing(recipe, draft), form_spec(recipe)
+        finish, round_edge = finishing(recipe, draft), recipe.form.round
         fits, rings = fitted.flat, fitted.rings
 
         def still() -> None:
             tell(0.62, "making the solid")
 
-        def attempt(tolerance: float, fine: Relief) -> Built:
+        def attempt(tolerance: float, fine: Relief, bent: FormMap | None) -> Built:
             still()
             how = tolerance, most, draft
             picture = None
@@ -274,24 +282,23 @@ class Evaluator:
                 picture = self._run(
                     "picture solid",
                     _hash(keys.picture, "within", tolerance),
-                    lambda: raise_picture(fine, form, *how, finish.method, still),
+                    lambda: raise_picture(fine, bent, *how, finish.method, still),
                 )
                 tell(0.7, "joining the build-up")
-            return build(fine, form, *how, picture, fits, rings, finish.method, still)
+            return build(fine, bent, *how, picture, fits, rings, finish.method, still, round_edge)
 
         def make() -> tuple[Built, MeshReport]:
-            fine = relief
+            fine, bent = relief, lay_map(recipe.form, relief)
             if finish.machine is not None:
-                bent = form_map(form, relief)
                 fine = as_made(relief, finish.machine, bent is not None and bent.around)
             tolerance = finish.tolerance_mm
             if finish.most is None:
-                built = attempt(tolerance, fine)
+                built = attempt(tolerance, fine, bent)
             else:
                 tolerance, built = within(
                     finish.most,
                     tolerance,
-                    lambda t: attempt(t, fine),
+                    lambda t: attempt(t, fine, bent),
                     lambda b: len(b.mesh.faces),
                     max(recipe.heights.depth.mm / 2, 2 * tolerance),
                 )
@@ -451,6 +458,19 @@ class Evaluator:
         while self._weight > self._limit and len(self._kept) > 1:
             _, dropped = self._kept.popitem(last=False)
             self._weight -= _weigh(dropped)
+
+
+def _raised(recipe: Recipe, tones: Tones, solid: bool) -> Relief:
+    return raise_relief(recipe.heights, tones, recipe.material.attenuation_per_mm, solid)
+
+
+def _turned(recipe: Recipe, relief: Relief) -> TurnedOut:
+    return turn_out(recipe.heights, recipe.form.around, relief)
+
+
+def _sheet(recipe: Recipe, relief: Relief, draft: bool) -> Sheet:
+    backing, units = recipe.heights.backing.mm, recipe.printer.units
+    return sheet_of(recipe.form, backing, units, relief, draft)
 
 
 def _plan(recipe: Recipe, quality: Quality, upto: int | None) -> list[_Planned]:

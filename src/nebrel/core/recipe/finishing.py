@@ -12,8 +12,6 @@ from nebrel.core.heights.made import Machine
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.solid.triangulate import Method
 
-STANDING_FORMS = ("arc", "tube", "globe")
-
 _EXACT_MM = 0.01
 _LEAST_MM = 0.005
 _OF_A_LAYER = 1 / 12
@@ -70,7 +68,7 @@ def finishing(recipe: Recipe, draft: bool = False) -> Finishing:
 
 def stands(recipe: Recipe) -> bool:
     """Whether the piece is printed upright, so that its rows are layers."""
-    return recipe.form.kind in STANDING_FORMS or recipe.light.printed == "standing"
+    return recipe.form.standing or recipe.light.printed == "standing"
 
 
 def within(

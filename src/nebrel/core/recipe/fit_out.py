@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.heights.relief import Relief
-from nebrel.core.recipe.fittings import Eyelet, Foot, SocketRing, Tabs
+from nebrel.core.recipe.fittings import Eyelet, Fitting, Foot, SocketRing, Tabs
+from nebrel.core.recipe.forms import Form
 from nebrel.core.recipe.lay_out import Remark
-from nebrel.core.recipe.models import Recipe
 from nebrel.core.solid.fit import FlatFit, RingFit, sunk
 
 
@@ -23,47 +24,43 @@ class FitOut:
     remarks: tuple[Remark, ...] = ()
 
 
-def fit_out(recipe: Recipe, relief: Relief) -> FitOut:
+def fit_out(fittings: Sequence[Fitting], form: Form, relief: Relief) -> FitOut:
     """All fittings that are switched on; one that does not go with the piece is refused."""
     flat: list[FlatFit] = []
     rings: list[RingFit] = []
     remarks: list[Remark] = []
-    for fitting in recipe.fittings:
+    for fitting in fittings:
         if not fitting.enabled:
             continue
         try:
             if isinstance(fitting, SocketRing):
-                rings.append(_ring(fitting, recipe, relief))
+                rings.append(_ring(fitting, form, relief))
             else:
-                flat += _flat(fitting, recipe, relief)
+                flat += _flat(fitting, form, relief)
         except NebrelError as error:
             remarks.append(Remark(fitting.id, True, error))
     return FitOut(tuple(flat), tuple(rings), tuple(remarks))
 
 
-def _ring(fitting: SocketRing, recipe: Recipe, relief: Relief) -> RingFit:
-    if recipe.form.kind not in ("tube", "globe"):
-        raise InvalidValue(
-            "socket", f"a {recipe.form.kind} has no inside", "Choose a tube or a globe"
-        )
+def _ring(fitting: SocketRing, form: Form, relief: Relief) -> RingFit:
+    if not form.around:
+        raise InvalidValue("socket", f"a {form.kind} has no inside", "Choose a tube or a globe")
     hole = fitting.lamp.mm + fitting.clearance.mm
-    inner = relief.field.wide_mm / np.pi
-    if recipe.form.kind == "globe":
-        inner = min(inner, recipe.form.opening.mm)
+    inner = form.room_mm(relief.field.wide_mm)
     if hole > inner - 1.6:
         raise InvalidValue(
             "lamp",
-            f"{fitting.lamp.mm:g} mm is larger than the {recipe.form.kind} takes",
+            f"{fitting.lamp.mm:g} mm is larger than the {form.kind} takes",
             f"The nearest that works is {max(1.0, inner - 1.6 - fitting.clearance.mm):.1f} mm",
         )
     return RingFit(hole, fitting.thick.mm)
 
 
-def _flat(fitting: Eyelet | Foot | Tabs, recipe: Recipe, relief: Relief) -> list[FlatFit]:
-    if recipe.form.kind in ("tube", "globe", "disc"):
+def _flat(fitting: Eyelet | Foot | Tabs, form: Form, relief: Relief) -> list[FlatFit]:
+    if not form.straight:
         raise InvalidValue(
             fitting.kind,
-            f"a {recipe.form.kind} has no straight edge for it",
+            f"a {form.kind} has no straight edge for it",
             "Choose a panel, an arc or a dome",
         )
     field = relief.field

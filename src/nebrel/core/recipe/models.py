@@ -7,7 +7,7 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
 
 from nebrel.core.data import HeightScale
 from nebrel.core.errors import InvalidRecipe
@@ -16,6 +16,7 @@ from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profi
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
 from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
+from nebrel.core.recipe.forms import Form, PanelForm
 from nebrel.core.recipe.length import (
     BackingLength,
     DepthLength,
@@ -25,17 +26,12 @@ from nebrel.core.recipe.length import (
     ToleranceLength,
     between,
 )
+from nebrel.core.recipe.step import Step
 from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method
 
 SCHEMA_VERSION = 1
 PICTURE_ENTRY = "picture"
 AnyStep = TypeVar("AnyStep", bound=BaseModel)
-
-
-class Step(BaseModel):
-    """Common ground of all steps: unknown fields are refused, nothing changes in place."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 def named(steps: list[AnyStep], taken: set[str] | None = None, kind: str = "step") -> list[AnyStep]:
@@ -147,55 +143,6 @@ class HeightsStep(Step):
             if any(pin.mm is None for pin in self.pins):
                 raise ValueError("a chart cannot cut through; use plateaus for that")
         return self
-
-
-class PanelForm(Step):
-    """Flat, in the XY plane."""
-
-    kind: Literal["panel"] = "panel"
-
-
-class DiscForm(Step):
-    """A flat round, as wide as the shorter side."""
-
-    kind: Literal["disc"] = "disc"
-
-
-class ArcForm(Step):
-    """Bent about an upright axis; the width spans the angle."""
-
-    kind: Literal["arc"] = "arc"
-    bend: float = Field(90.0, ge=1, le=350, description="degrees")
-    side: Literal["outside", "inside"] = "outside"
-
-
-class TubeForm(Step):
-    """Once around an upright axis; the inner surface measures the width."""
-
-    kind: Literal["tube"] = "tube"
-    side: Literal["outside", "inside"] = "outside"
-
-
-class GlobeForm(Step):
-    """Once around a sphere, with an opening below."""
-
-    kind: Literal["globe"] = "globe"
-    opening: Annotated[Length, between(1, 2000, "an opening")] = Length(mm=20.0)
-    side: Literal["outside", "inside"] = "outside"
-
-
-class DomeForm(Step):
-    """A cap of a sphere."""
-
-    kind: Literal["dome"] = "dome"
-    bend: float = Field(60.0, ge=1, le=340, description="degrees that the width spans")
-    side: Literal["outside", "inside"] = "outside"
-
-
-Form = Annotated[
-    PanelForm | DiscForm | ArcForm | TubeForm | GlobeForm | DomeForm,
-    Field(discriminator="kind", description="what the heights are laid on"),
-]
 
 
 class LightStep(Step):

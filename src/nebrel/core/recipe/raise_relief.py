@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,13 +16,15 @@ from nebrel.core.heights.plateaus import Plateau, part_tones, spread_inside
 from nebrel.core.heights.profiles import drop_mm, profile_share
 from nebrel.core.heights.raise_tones import Raised, raise_tones
 from nebrel.core.heights.relief import Relief
+from nebrel.core.lengths import LengthUnits
 from nebrel.core.outline.trace import trace_mm
 from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.smooth import Method, smooth
 from nebrel.core.proof.light import thickness_for
-from nebrel.core.recipe.build_up import PictureEntry, Profile
+from nebrel.core.recipe.build_up import Entry, PictureEntry, Profile
+from nebrel.core.recipe.forms import Form
 from nebrel.core.recipe.lay_out import PictureSource, Remark, Sheet, lay_out
-from nebrel.core.recipe.models import HeightsStep, Recipe
+from nebrel.core.recipe.models import HeightsStep
 
 
 @dataclass(frozen=True)
@@ -61,9 +64,8 @@ def extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float,
     return float(share.min()), float(share.max())
 
 
-def range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float]:
+def range_mm(step: HeightsStep, tones: Tones, relief: Relief) -> tuple[float, float]:
     """Lowest and highest height above the underside, mm; at full resolution where known."""
-    step = recipe.heights
     as_raised = step.draft == 0 and relief.negative_mm == 0
     if relief.plain and as_raised:
         if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
@@ -76,18 +78,20 @@ def range_mm(recipe: Recipe, tones: Tones, relief: Relief) -> tuple[float, float
     return float(kept.min()), relief.top_mm
 
 
-def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
-    """The heights of a recipe from its corrected picture.
+def raise_relief(
+    step: HeightsStep, tones: Tones, attenuation_per_mm: float, solid: bool = True
+) -> Relief:
+    """The heights of a corrected picture.
 
     Parameters
     ----------
+    attenuation_per_mm : of the material, for heights that are made by light
     solid : whether a solid is to be made of them, which needs a thickness everywhere
 
     Raises
     ------
     InvalidValue : nothing is left after cutting, or a spot has no thickness
     """
-    step = recipe.heights
     backing = step.backing.mm
     tone, alpha = tones.tone, tones.alpha
     cover = alpha if step.cut_dropped else None
@@ -109,7 +113,7 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
         plateaus, cover = tuple(found), None
     elif step.mapping == "light":
         thick = backing + step.depth.mm
-        mm = thickness_for(tone, backing, thick, recipe.material.attenuation_per_mm)
+        mm = thickness_for(tone, backing, thick, attenuation_per_mm)
         if alpha is not None and not step.cut_dropped:
             mm = backing + (mm - np.float32(backing)) * alpha
     elif step.mapping == "chart":
@@ -128,7 +132,7 @@ def raise_relief(recipe: Recipe, tones: Tones, solid: bool = True) -> Relief:
     relief = Relief(field, cover, plateaus, backing_mm=backing)
     if step.profile.kind != "sharp":
         relief = _with_profile(relief, step.profile)
-    if solid and range_mm(recipe, tones, relief)[0] <= 0:
+    if solid and range_mm(step, tones, relief)[0] <= 0:
         raise InvalidValue(
             "backing",
             f"with {backing:g} mm the lowest spot of the relief has no thickness",
@@ -165,43 +169,61 @@ def _with_profile(relief: Relief, profile: Profile) -> Relief:
     return replace(relief, field=replace(field, mm=(base + shaped).astype(np.float32)))
 
 
-def only_picture(recipe: Recipe) -> bool:
+def only_picture(entries: Sequence[Entry]) -> bool:
     """Whether the build-up is the picture and nothing else that is switched on."""
     return all(
         entry.enabled and entry.rule == "replace" if entry.kind == "picture" else not entry.enabled
-        for entry in recipe.heights.build_up
+        for entry in entries
     )
 
 
-def sheet_of(recipe: Recipe, relief: Relief, draft: bool) -> Sheet:
-    """What the entries of a recipe are laid out on."""
+def sheet_of(
+    form: Form, backing_mm: float, units: LengthUnits, relief: Relief, draft: bool
+) -> Sheet:
+    """What the entries of a build-up are laid out on."""
     field = relief.field
     cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
     return Sheet(
         field.wide_mm,
         field.tall_mm,
-        recipe.heights.backing.mm,
-        around=recipe.form.kind in ("tube", "globe"),
-        round=recipe.form.kind == "disc",
+        backing_mm,
+        around=form.around,
+        round=form.round,
         outline=None if cover is None else trace_mm(cover, *field.pitch_mm),
-        units=recipe.printer.units,
+        units=units,
         draft=draft,
     )
 
 
+def shown_or_blank(entries: Sequence[Entry], relief: Relief) -> Relief:
+    """The relief of a picture, or the bare backing where the picture is switched off."""
+    if any(entry.kind == "picture" and entry.enabled for entry in entries):
+        return relief
+    field, backing = relief.field, relief.backing_mm
+    flat = np.full_like(field.mm, backing)
+    return Relief(replace(field, mm=flat), backing_mm=backing, blank=True)
+
+
 def with_entries(
-    recipe: Recipe, relief: Relief, pictures: PictureSource, draft: bool, solid: bool = True
+    entries: Sequence[Entry],
+    relief: Relief,
+    sheet: Sheet,
+    pictures: PictureSource,
+    solid: bool = True,
 ) -> tuple[Relief, tuple[Remark, ...]]:
-    """A relief with the entries of the recipe on either side of its picture."""
-    entries = recipe.heights.build_up
+    """A relief with the entries of a build-up on either side of its picture.
+
+    Parameters
+    ----------
+    relief : of the picture, as `shown_or_blank` gives it
+    sheet, pictures : as `lay_out`
+    solid : as `raise_relief`
+    """
     at = next(i for i, entry in enumerate(entries) if isinstance(entry, PictureEntry))
     own = entries[at]
     assert isinstance(own, PictureEntry)
-    field, backing = relief.field, recipe.heights.backing.mm
-    if not own.enabled:
-        flat = np.full_like(field.mm, backing)
-        relief = Relief(replace(field, mm=flat), backing_mm=backing, blank=True)
-    laid, remarks = lay_out(entries, sheet_of(recipe, relief, draft), pictures)
+    backing = sheet.backing_mm
+    laid, remarks = lay_out(entries, sheet, pictures)
     below = tuple(laid[entry.id] for entry in entries[:at] if entry.id in laid)
     above = tuple(laid[entry.id] for entry in entries[at + 1 :] if entry.id in laid)
     rule = own.rule if own.enabled else "replace"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -48,40 +48,69 @@ class Shone:
         return float(np.sqrt(kept.mean())) if kept.size else 0.0
 
 
-def shine(
-    recipe: Recipe, relief: Relief, wanted_tone: Floats, printed: Printed | None = None
-) -> Shone:
-    """What is seen with the recipe's lamp behind it.
+@dataclass(frozen=True)
+class Lamp:
+    """What stands behind a piece, and what the light goes through.
+
+    Attributes
+    ----------
+    bright : 1 shows the thinnest as white
+    backing_mm : the least thickness; 0 where there is none
+    line_mm, layer_mm : of the printer, whose steps it shows where it is `printed`
+    mirror : the heights were turned left for right
+    """
+
+    bright: float
+    attenuation_per_mm: float
+    backing_mm: float
+    printed: Printed
+    line_mm: float
+    layer_mm: float
+    mirror: bool = False
+
+
+def lamp_of(recipe: Recipe) -> Lamp:
+    """What a recipe says of it."""
+    step, light, printer = recipe.heights, recipe.light, recipe.printer
+    return Lamp(
+        light.lamp,
+        recipe.material.attenuation_per_mm,
+        step.backing.mm,
+        light.printed,
+        printer.line_mm,
+        printer.layer_mm,
+        step.mirror,
+    )
+
+
+def shine(lamp: Lamp, relief: Relief, wanted_tone: Floats) -> Shone:
+    """What is seen with a lamp behind it.
 
     Parameters
     ----------
     relief : at any resolution
     wanted_tone : the corrected picture; brought to the size of the relief
-    printed : instead of what the recipe says
     """
     field, there = relief.joined()
     mm, shown = field.mm, wanted_tone
     shows = np.abs(mm - relief.field.mm) < 1e-4
     if there is not None:
         shows &= there
-    if recipe.heights.mirror:
+    if lamp.mirror:
         mm, shows = mm[:, ::-1], shows[:, ::-1]
         there = None if there is None else there[:, ::-1]
     if shown.shape != mm.shape:
         shown = cv2.resize(shown, mm.shape[::-1], interpolation=cv2.INTER_AREA)
-    printer = recipe.printer
-    how = recipe.light.printed if printed is None else printed
-    thickness = as_printed(mm, how, printer.line_mm, printer.layer_mm)
-    attenuation = recipe.material.attenuation_per_mm
-    thinnest = thinnest_mm(recipe, field.mm, there)
-    light = lit(thickness, there, attenuation, thinnest, recipe.light.lamp)
+    thickness = as_printed(mm, lamp.printed, lamp.line_mm, lamp.layer_mm)
+    thinnest = thinnest_mm(lamp.backing_mm, field.mm, there)
+    light = lit(thickness, there, lamp.attenuation_per_mm, thinnest, lamp.bright)
     return Shone(light, to_linear(shown), shows)
 
 
-def thinnest_mm(recipe: Recipe, mm: Floats, there: NDArray[np.bool_] | None) -> float:
+def thinnest_mm(backing_mm: float, mm: Floats, there: NDArray[np.bool_] | None) -> float:
     """The thickness that shows white: the backing, or what is thinnest without one."""
-    if recipe.heights.backing.mm > 0:
-        return recipe.heights.backing.mm
+    if backing_mm > 0:
+        return backing_mm
     kept = mm if there is None else mm[there]
     return float(kept.min()) if kept.size else 0.1
 
@@ -106,23 +135,22 @@ class LightReach:
     steps: dict[Printed, int]
 
 
-def reach(recipe: Recipe, relief: Relief, wanted_tone: Floats) -> LightReach:
+def reach(lamp: Lamp, depth_mm: float, relief: Relief, wanted_tone: Floats) -> LightReach:
     """How well the light comes through, and what lying and standing would make of it."""
-    step, printer = recipe.heights, recipe.printer
-    thin, thick = step.backing.mm, step.backing.mm + step.depth.mm
-    attenuation = recipe.material.attenuation_per_mm
+    thin, thick = lamp.backing_mm, lamp.backing_mm + depth_mm
+    attenuation = lamp.attenuation_per_mm
     exact = exact_tone(thin, thick, attenuation)
     ways: tuple[Printed, ...] = ("ideal", "lying", "standing")
-    error = {way: shine(recipe, relief, wanted_tone, way).error() for way in ways}
+    error = {way: shine(replace(lamp, printed=way), relief, wanted_tone).error() for way in ways}
     return LightReach(
         darkest_tone(thin, thick, attenuation),
         exact,
         float((wanted_tone >= exact).mean()),
         error,
         {
-            "lying": int(thick / printer.layer_mm + 0.5) - int(thin / printer.layer_mm + 0.5) + 1,
-            "standing": max(1, int(thick / printer.line_mm + 0.5))
-            - max(1, int(thin / printer.line_mm + 0.5))
+            "lying": int(thick / lamp.layer_mm + 0.5) - int(thin / lamp.layer_mm + 0.5) + 1,
+            "standing": max(1, int(thick / lamp.line_mm + 0.5))
+            - max(1, int(thin / lamp.line_mm + 0.5))
             + 1,
         },
     )

@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.islands import Island, drop_islands, find_islands, hold_islands
 from nebrel.core.heights.relief import Relief
+from nebrel.core.recipe.at_hand import Printer
 from nebrel.core.recipe.lay_out import Remark
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import HeightsStep
 
 
 @dataclass(frozen=True)
@@ -24,10 +25,14 @@ class TurnedOut:
     islands: tuple[Island, ...] = ()
 
 
-def turn_out(recipe: Recipe, relief: Relief) -> TurnedOut:
-    """Islands dropped or held, walls leaned, left for right, high for low; as the recipe says."""
-    step = recipe.heights
-    islands, labels = find_islands(relief, recipe.form.kind in ("tube", "globe"))
+def turn_out(step: HeightsStep, around: bool, relief: Relief) -> TurnedOut:
+    """Islands dropped or held, walls leaned, left for right, high for low; as the step says.
+
+    Parameters
+    ----------
+    around : whether the two ends of the width meet
+    """
+    islands, labels = find_islands(relief, around)
     if islands and step.islands == "drop":
         relief = replace(relief, above=(*relief.above, drop_islands(relief, labels)))
     elif islands and step.islands == "hold":
@@ -55,9 +60,10 @@ def _negative(relief: Relief) -> Relief:
     return replace(relief, negative_mm=relief.top_mm + relief.backing_mm)
 
 
-def doubts(recipe: Recipe, relief: Relief, low_mm: float, high_mm: float) -> list[Remark]:
+def doubts(
+    printer: Printer, backing_mm: float, relief: Relief, low_mm: float, high_mm: float
+) -> list[Remark]:
     """What of the heights as a whole will hardly print."""
-    printer = recipe.printer
     found = []
     if 0 < low_mm < printer.layer_mm:
         found.append(
@@ -66,7 +72,7 @@ def doubts(recipe: Recipe, relief: Relief, low_mm: float, high_mm: float) -> lis
                 f"the thinnest spot of {low_mm:.3g} mm is less than one print layer of "
                 f"{printer.layer_mm:g} mm",
                 f"The nearest that prints is a backing of "
-                f"{recipe.heights.backing.mm + printer.layer_mm - low_mm:.3g} mm",
+                f"{backing_mm + printer.layer_mm - low_mm:.3g} mm",
             )
         )
     depth = high_mm - low_mm

@@ -6,15 +6,15 @@ import math
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField, Mesh
-from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
+from nebrel.core.errors import NotSolid
+from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.relief import Relief
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.picture.resample import resample
@@ -28,25 +28,6 @@ _OVERLAPS_MM = (0.02, 0.05, 0.2)
 
 _PIXELS = 400  # of the longer side of a build-up that is moved
 _UNDER_MM = 0.02  # what is cut away still has a surface, until it is cut
-
-FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
-
-
-@dataclass(frozen=True)
-class FormSpec:
-    """What the relief is laid on.
-
-    Attributes
-    ----------
-    bend_deg : of an arc or a dome, the angle that the width spans
-    opening_mm : of a globe, the diameter of the opening below
-    side : which side the heights stand on
-    """
-
-    kind: FormKind = "panel"
-    bend_deg: float = 90.0
-    opening_mm: float = 20.0
-    side: Side = "outside"
 
 
 @dataclass(frozen=True)
@@ -68,7 +49,7 @@ class Built:
 
 def build(
     relief: Relief,
-    form: FormSpec,
+    bent: FormMap | None,
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
@@ -77,15 +58,18 @@ def build(
     rings: tuple[RingFit, ...] = (),
     method: Method = "auto",
     tell: Callable[[], None] | None = None,
+    round_edge: bool = False,
 ) -> Built:
     """One closed solid.
 
     Parameters
     ----------
+    bent : the map of its form; None for what is flat
     tolerance_mm : the largest distance from the heights along the normal, at any pixel
     most_triangles, settle, method, tell : as `triangulate`
-    picture : what `raise_picture` made of the same relief, form and tolerance, if it is there
+    picture : what `raise_picture` made of the same relief, map and tolerance, if it is there
     fits, rings : fittings over its flat extent, bent with it; and about the axis of what stands
+    round_edge : what is flat ends at the largest circle
 
     Raises
     ------
@@ -98,20 +82,19 @@ def build(
         # To be looked at while it is moved: as pixels, its edges a pixel wide.
         relief, picture, most_triangles = _as_pixels(relief), None, 2 * most_triangles
     field = relief.field
-    simple = form.kind == "panel" and not fits
+    simple = bent is None and not round_edge and not fits
     if simple and relief.cover is None and not relief.plateaus and relief.plain:
         surface = triangulate(field, tolerance_mm, most_triangles, settle, method, tell=tell)
         return Built(close(surface))
-    bent = form_map(form, relief)
-    around = bent is not None and bent.around
-    made = _Making(form, bent, tolerance_mm, most_triangles, settle, fits, rings, method, tell)
-    if not around:
+    how = tolerance_mm, most_triangles, settle, fits, rings, method, tell
+    made = _Making(bent, round_edge, *how)
+    if bent is None or not bent.around:
         return made.flat_or_bent(relief, picture)
     if method == "greedy" and not settle:
         # Insertion knows no second end to match: a seam to unite.
         with suppress(NotSolid):
             return made.of_halves(relief)
-    found = made.welded(_matched(relief, form.kind == "globe"), picture)
+    found = made.welded(_matched(relief, bent.pole), picture)
     return made.of_halves(relief) if found is None else found
 
 
@@ -119,8 +102,8 @@ def build(
 class _Making:
     """What one solid is made by."""
 
-    form: FormSpec
     bent: FormMap | None
+    round_edge: bool
     tolerance_mm: float
     most: int
     settle: bool
@@ -165,7 +148,7 @@ class _Making:
             flat = self.unbent(relief, False, picture)
             return self.placed(lay(flat, self.bent, self.bending(relief), most))
         flat, field = self.flat(relief, picture), relief.field
-        whole = _round(flat, field, self.tolerance_mm) if self.form.kind == "disc" else flat
+        whole = _round(flat, field, self.tolerance_mm) if self.round_edge else flat
         # A foot reaches below the underside, which lifts all of it.
         return self.stood(whole, max(0.0, -float(whole.bounding_box()[2])))
 
@@ -216,7 +199,7 @@ class _Making:
             self.bent,
             (field.wide_mm, field.tall_mm),
             self.bending(relief),
-            self.form.kind == "globe",
+            self.bent.pole,
             self.most if self.settle else None,
         )
         if mesh is None:
@@ -233,11 +216,11 @@ class _Making:
         assert self.bent is not None
         field = relief.field
         pole = None
-        if self.form.kind == "globe":
+        if self.bent.pole:
             top = np.linspace(0, field.wide_mm, 65)
             heights, _ = relief.at(top, np.full(65, field.tall_mm))
             pole = (field.tall_mm, max(0.2, float(heights.mean())))
-        flat = self.flat(_repeated(relief, self.form.kind == "globe"), None)
+        flat = self.flat(_repeated(relief, self.bent.pole), None)
         # Where the halves meet, their surfaces differ by less than the tolerance, and now and
         # then leave splinters that no file can hold; another seam leaves others.
         most = self.most if self.settle else None
@@ -255,7 +238,7 @@ class _Making:
 
 def raise_picture(
     relief: Relief,
-    form: FormSpec,
+    bent: FormMap | None,
     tolerance_mm: float,
     most_triangles: int,
     settle: bool,
@@ -268,10 +251,9 @@ def raise_picture(
     ------
     InvalidValue, NotSolid, TooLarge : as `build`
     """
-    bent = form_map(form, relief)
     tolerance = tolerance_mm * (1.0 if bent is None else _FLAT_SHARE)
     if bent is not None and bent.around:
-        relief = _matched(relief, form.kind == "globe")
+        relief = _matched(relief, bent.pole)
         most = _before_bending(most_triangles, settle)
         return _raise(relief, tolerance, most, settle, method, tell, around=True)
     most = _before_bending(most_triangles, settle and bent is not None)
@@ -325,51 +307,6 @@ def _with_below(picture: Any, relief: Relief, tolerance_mm: float, settle: bool)
         return whole
     high = whole.bounding_box()[5] + 2
     return whole ^ outline_section(cover, field).extrude(high).translate((0, 0, -1))
-
-
-def form_map(form: FormSpec, relief: Relief) -> FormMap | None:
-    """The map of a form for these heights; None for flat ones.
-
-    Raises
-    ------
-    InvalidValue : the inside would fold over, or the opening is wider than the globe
-    """
-    wide, tall = relief.field.wide_mm, relief.field.tall_mm
-    highest = relief.highest_mm
-    bend = math.radians(form.bend_deg)
-    if form.kind in ("panel", "disc"):
-        return None
-    if form.kind == "arc":
-        found = arc_map(wide, bend, form.side)
-    elif form.kind == "dome":
-        reach = math.hypot(wide, tall) / wide * bend / 2
-        if reach > math.pi * 0.98:
-            most = math.degrees(math.pi * 0.98 * 2 * wide / math.hypot(wide, tall))
-            raise InvalidValue(
-                "form",
-                f"a dome bent by {form.bend_deg:g}° would meet itself at its corners",
-                f"The nearest that works is {most:.0f}°",
-            )
-        found = dome_map(wide, tall, bend, form.side)
-    elif form.kind == "tube":
-        found = tube_map(wide, form.side)
-    else:
-        if form.opening_mm >= wide / math.pi * 0.98:
-            raise InvalidValue(
-                "opening",
-                f"{form.opening_mm:g} mm is wider than the globe of {wide / math.pi:.1f} mm",
-                f"The nearest that works is {0.95 * wide / math.pi:.1f} mm",
-            )
-        found = globe_map(wide, tall, form.opening_mm, form.side)
-    if form.side == "inside" and highest >= 0.95 * found.radius_mm:
-        raise InvalidValue(
-            "form",
-            f"bent to a radius of {found.radius_mm:.2f} mm, heights of {highest:g} mm on the "
-            "inside would fold over",
-            f"The nearest that works is a height of {0.9 * found.radius_mm:.2f} mm, "
-            "or make it wider",
-        )
-    return found
 
 
 def _round(solid: Any, field: HeightField, tolerance_mm: float) -> Any:

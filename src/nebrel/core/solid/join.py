@@ -157,7 +157,7 @@ def _block(
 def _over(patch: Patch, tolerance_mm: float, settle: bool) -> Any:
     """The patch as a solid over its whole box."""
     standing = replace(patch, mm=np.maximum(patch.mm, np.float32(_THINNEST_MM)))
-    surface = triangulate(standing.field, tolerance_mm, _MOST_PATCH_TRIANGLES, settle)
+    surface = triangulate(standing.field, tolerance_mm, _MOST_PATCH_TRIANGLES, settle, "greedy")
     closed = close(surface)
     moved = closed.vertices + np.array([patch.x_mm, patch.y_mm, 0], np.float32)
     return to_manifold(Mesh(moved, closed.faces))
