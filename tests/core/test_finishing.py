@@ -176,3 +176,17 @@ def test_the_command_line_says_how_fine(
     assert main(["heights", str(picture), "-o", str(heights)]) == 0
     assert main(["relief", str(heights), "-o", str(out)]) == 0
     assert "all that is in the picture" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize("stubborn", [0.02, 0.3, 0.9])
+def test_a_limit_is_found_where_triangles_hardly_become_fewer_at_first(stubborn: float) -> None:
+    asked = []
+
+    def make(tolerance: float) -> int:
+        asked.append(tolerance)
+        return 2_000_000 if tolerance < stubborn else int(2_000_000 * (stubborn / tolerance) ** 2)
+
+    tolerance, found = within(1_000_000, 0.01, make, lambda count: count, 1.5)
+    assert 900_000 < found <= 1_000_000
+    assert tolerance == asked[-1] or tolerance in asked
+    assert len(asked) <= 10

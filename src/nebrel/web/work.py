@@ -14,7 +14,7 @@ from typing import Any, get_args
 import numpy as np
 
 from nebrel.core.data import Mesh, Picture
-from nebrel.core.errors import Cancelled
+from nebrel.core.errors import Cancelled, InvalidValue
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.heights import write_heights
 from nebrel.core.formats.png import write_png
@@ -110,9 +110,12 @@ def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     figures = result.figures()
     drawn = result
     if result.report.triangles > MOST_DRAWN:
-        lighter = FinishStep(detail="made", method="quick", most_triangles=MOST_DRAWN)
+        lighter = FinishStep(detail="made", method="auto", most_triangles=MOST_DRAWN)
         shown = recipe.model_copy(update={"finish": lighter})
-        drawn = worker.evaluator.evaluate(shown, "full", tell)
+        try:
+            drawn = worker.evaluator.evaluate(shown, "full", tell)
+        except InvalidValue:  # so rough that no tolerance keeps the limit: as it is while moved
+            drawn = worker.evaluator.evaluate(recipe, "draft", tell)
         view = drawn.figures()
         figures["view"] = {"triangles": drawn.report.triangles, "finish": view["finish"]}
     base = worker.folder / "cache" / result.key

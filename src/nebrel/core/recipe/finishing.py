@@ -89,19 +89,21 @@ def within(
     InvalidValue : no tolerance keeps it
     """
     low, found = tolerance_mm, make(tolerance_mm)
-    over, first = count(found), count(found)
+    over = first = count(found)
     if over <= most:
         return tolerance_mm, found
     best: tuple[float, Found] | None = None
+    power = 0.8  # by which triangles become fewer as the tolerance grows: learnt on the way
     for _ in range(_TRIES):
         if best is None:
             if low >= coarsest_mm:
                 break
-            now = min(coarsest_mm, low * min(8.0, max(1.2, (over / most) ** 0.8)))
+            now = min(coarsest_mm, low * min(8.0, max(1.2, (over / most) ** (1 / power))))
         else:
             now = math.sqrt(low * best[0])
         found = make(now)
         if count(found) > most:
+            power = min(1.25, max(0.1, math.log(over / count(found)) / math.log(now / low)))
             low, over = now, count(found)
         else:
             best = now, found
