@@ -42,7 +42,7 @@ from nebrel.core.recipe.raise_relief import (
     with_entries,
 )
 from nebrel.core.recipe.turn_out import TurnedOut, doubts, turn_out
-from nebrel.core.solid.build import Built, build, raise_picture
+from nebrel.core.solid.build import Built, build, many_entries, raise_picture
 from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
 Progress = Callable[[float, str], None]
@@ -277,7 +277,7 @@ class Evaluator:
             still()
             how = tolerance, most, draft
             picture = None
-            if not relief.plain and not draft:
+            if not relief.plain and not (draft and many_entries(relief)):
                 # Moving an entry leaves the picture's own solid as it is.
                 picture = self._run(
                     "picture solid",

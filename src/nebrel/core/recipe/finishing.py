@@ -62,7 +62,7 @@ def finishing(recipe: Recipe, draft: bool = False) -> Finishing:
             printer.layer_mm,
         )
     if draft:
-        return Finishing(max(tolerance, recipe.heights.depth.mm / _DRAFT_STEPS), "quick")
+        return Finishing(max(tolerance, recipe.heights.depth.mm / _DRAFT_STEPS), "auto")
     return Finishing(tolerance, finish.method, machine, finish.most)
 
 

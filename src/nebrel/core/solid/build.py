@@ -26,6 +26,7 @@ from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method, triangulate
 _FLAT_SHARE, _BEND_SHARE = 0.6, 0.36
 _OVERLAPS_MM = (0.02, 0.05, 0.2)
 
+_FEW_ENTRIES = 2  # that are joined sooner than they are drawn as pixels
 _PIXELS = 400  # of the longer side of a build-up that is moved
 _UNDER_MM = 0.02  # what is cut away still has a surface, until it is cut
 
@@ -78,7 +79,7 @@ def build(
     """
     if relief.negative_mm > 0 and relief.plain and relief.cover is None and not relief.plateaus:
         relief = replace(relief, field=relief.joined()[0], negative_mm=0.0)
-    if settle and not relief.plain:
+    if settle and many_entries(relief):
         # To be looked at while it is moved: as pixels, its edges a pixel wide.
         relief, picture, most_triangles = _as_pixels(relief), None, 2 * most_triangles
     field = relief.field
@@ -234,6 +235,11 @@ class _Making:
             except NotSolid as error:
                 failure = error
         raise failure
+
+
+def many_entries(relief: Relief) -> bool:
+    """Whether joining the entries takes so long that a draft is made of pixels instead."""
+    return len((*relief.below, *relief.above, *relief.steps)) > _FEW_ENTRIES
 
 
 def raise_picture(

@@ -61,7 +61,7 @@ def triangulate(
     while settle and len(faces) > most_triangles:
         tolerance *= max(_COARSER, (len(faces) / most_triangles) ** 0.75)
         places, faces = network(heights.mm, tolerance * _SAFE, around, tell)
-    if method in ("auto", "fewest") and not settle and len(faces) < _THINNER * most_triangles:
+    if method in ("auto", "fewest") and len(faces) < _THINNER * most_triangles:
         from nebrel.core.solid.thin import thin
 
         how = tolerance * _SAFE, method == "fewest", around, tell
