@@ -14,6 +14,7 @@ import numpy as np
 from dense_grid import time_grid
 
 from nebrel.core.data import Picture
+from nebrel.core.kernel import solid_of
 from nebrel.core.mesh.measure import measure
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.calibrate import calibrate
@@ -24,7 +25,6 @@ from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.core.recipe.shine import lamp_of, shine
 from nebrel.core.solid import parts
-from nebrel.core.solid.cut import to_manifold
 from nebrel.demo.pictures import moonlit_hills, ringed_planet, smooth_noise
 
 THIN, THICK, ATTENUATION = 0.8, 3.2, 1.2
@@ -88,17 +88,17 @@ def clearances() -> None:
         holder = companion(company_of(made), relief, "holder")
         closed = piece.report.manifold and measure(holder).manifold
         closed &= measure(companion(company_of(made), relief, "cap")).manifold
-        panel = to_manifold(piece.mesh)
+        panel = solid_of(piece.mesh)
         panel = panel.rotate((90, 0, 0)) if kind == "panel" else panel
-        gap = panel.translate((0, 0, made.holder.base.mm + 0.2)).min_gap(to_manifold(holder), 2)
+        gap = panel.translate((0, 0, made.holder.base.mm + 0.2)).min_gap(solid_of(holder), 2)
         print(f"{kind} {bend or ''}: gap {gap:.4f} of 0.2 mm a side, all parts closed: {closed}")
     for sides in (3, 4, 5, 6, 8):
         made = recipe("light", heights=rim, lantern={"sides": sides})
         relief = Evaluator(lambda _: Picture(tones)).relief(made)
         side = companion(company_of(made), relief, "side")
         lid = companion(company_of(made), relief, "lid")
-        ring = parts.lantern_ring(to_manifold(side), 120, relief.top_mm, sides)
-        lip = to_manifold(lid).trim_by_plane((0, 0, 1), made.lantern.thick.mm + 0.02)
+        ring = parts.lantern_ring(solid_of(side), 120, relief.top_mm, sides)
+        lip = solid_of(lid).trim_by_plane((0, 0, 1), made.lantern.thick.mm + 0.02)
         gap = ring.translate((0, 0, made.lantern.thick.mm)).min_gap(lip, 3)
         closed = measure(side).manifold and measure(lid).manifold
         print(f"lantern of {sides}: lid's gap {gap:.4f} of 0.3 mm, side and lid closed: {closed}")

@@ -151,6 +151,15 @@ def test_quick_commands_load_only_what_they_use(tmp_path: Path) -> None:
         assert run.stdout.splitlines()[-1] == "[]"
 
 
+def test_the_models_of_a_recipe_load_nothing_that_computes() -> None:
+    code = (
+        "import sys, nebrel.core.recipe.models\n"
+        "print([m for m in ('numpy', 'cv2', 'numba', 'manifold3d') if m in sys.modules])"
+    )
+    run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert run.stdout.splitlines() == ["[]"]
+
+
 def read16(path: Path) -> np.ndarray:
     values = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
     assert values.dtype == np.uint16

@@ -7,9 +7,9 @@ import pytest
 from manifold3d import Manifold
 
 from nebrel.core.data import Mesh
+from nebrel.core.kernel import mesh_of
 from nebrel.core.mesh.measure import measure
 from nebrel.core.solid.bendable import bendable
-from nebrel.core.solid.cut import raw_mesh
 from nebrel.core.solid.weld import weld
 from tests.core.test_forms import make, pinned, solid, waves
 
@@ -23,7 +23,7 @@ def pierced(seed: int) -> Mesh:
         place = (rng.uniform(0, 100), rng.uniform(0, 50), rng.uniform(-3, 2))
         sides = int(rng.integers(3, 60))
         plate -= Manifold.cylinder(10, radius, radius, sides).translate(place)
-    return raw_mesh(plate)
+    return mesh_of(plate)
 
 
 @pytest.mark.parametrize("longest", [(1.1, None), (1.3, 0.9), (7.0, 7.0), (300.0, 300.0)])
@@ -97,7 +97,7 @@ def test_a_hole_on_the_seam_is_as_one_beside_it() -> None:
 
 
 def test_ends_that_differ_are_not_welded() -> None:
-    box = raw_mesh(Manifold.cube((20, 5, 2)) + Manifold.cube((2, 2, 3)))
+    box = mesh_of(Manifold.cube((20, 5, 2)) + Manifold.cube((2, 2, 3)))
     assert weld(box.vertices.astype(np.float64), box.faces.astype(np.int64), 20.0) is None
     # An entry that runs out at one end only: still closed, with a step at the seam.
     entry = {"kind": "shape", "shape": {"kind": "rectangle", "wide": 30, "tall": 10}, "x": 70}

@@ -7,13 +7,13 @@ import pytest
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
+from nebrel.core.kernel import solid_of
 from nebrel.core.mesh.measure import measure
 from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.fit_out import fit_out
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.core.solid import parts
-from nebrel.core.solid.cut import to_manifold
 from tests.pictures import ramp
 
 RIM = {"kind": "frame", "id": "rim", "wide": 3, "height": 2.4}
@@ -124,8 +124,8 @@ def test_the_holder_keeps_its_clearance(form: dict[str, Any]) -> None:
         assert measure(mesh).manifold
         assert measure(mesh).bodies == 1
     # Put together in the frame that both are made in, nothing touches and nothing rattles.
-    holder = to_manifold(companion(company_of(made), relief, "holder"))
-    panel = to_manifold(piece.mesh)
+    holder = solid_of(companion(company_of(made), relief, "holder"))
+    panel = solid_of(piece.mesh)
     drop = made.holder.base.mm + 0.2
     if form["kind"] == "panel":
         panel = panel.rotate((90, 0, 0))
@@ -140,7 +140,7 @@ def test_a_lantern_closes() -> None:
     side = companion(company_of(made), relief, "side")
     assert measure(side).manifold
     assert measure(side).size_mm[0] == pytest.approx(90, abs=1e-3)
-    solid = to_manifold(side)
+    solid = solid_of(side)
     ring = parts.lantern_ring(solid, 90, relief.top_mm, 5)
     # The mitred edges meet: five times one side, with no gap and no overlap between two.
     assert ring.volume() == pytest.approx(5 * solid.volume(), rel=1e-4)
@@ -152,7 +152,7 @@ def test_a_lantern_closes() -> None:
     for part in ("base", "lid"):
         mesh = companion(company_of(made), relief, part)  # type: ignore[arg-type]
         assert measure(mesh).manifold
-        end = to_manifold(mesh)
+        end = solid_of(mesh)
         plate = made.lantern.thick.mm
         lip = end.trim_by_plane((0, 0, 1), plate + 0.02)
         assert ring.translate((0, 0, plate)).min_gap(lip, 3.0) == pytest.approx(0.3, abs=0.02)

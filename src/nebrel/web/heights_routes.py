@@ -105,7 +105,7 @@ def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
     found = []
     for entry_id, entry in laid.items():
         loops = []
-        for loop in entry.loops:
+        for loop in entry.outline.loops:
             shares = (loop / size * (1, -1) + (0, 1)).astype(np.float32)
             simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
             loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
+from nebrel.core.kernel import non_zero, outline_of, region_of
+from nebrel.core.outline.outline import runs_left
 from nebrel.core.outline.trace import trace_mm
 
 MOST_ISLANDS = 200
@@ -81,22 +83,12 @@ def hold_islands(relief: Relief, labels: NDArray[np.int32], thick_mm: float) -> 
 
     When filling the openings does not connect the parts, it reaches around all of them.
     """
-    from manifold3d import CrossSection, FillRule
-
     cover = (labels > 0).astype(np.float32)
-    loops = trace_mm(cover, *relief.field.pitch_mm)
-    whole = CrossSection(loops, FillRule.EvenOdd)
-    filled = CrossSection(whole.to_polygons(), FillRule.Positive)
-    outer = [loop for loop in filled.to_polygons() if _turns_left(loop)]
-    found = CrossSection(outer, FillRule.NonZero) if outer else filled
+    whole = outline_of(region_of(trace_mm(cover, *relief.field.pitch_mm)))
+    found = non_zero([loop for loop in whole.loops if runs_left(loop)])
     if len(found.decompose()) > 1:
         found = found.hull()
-    return Laid("highest", [np.asarray(loop, np.float64) for loop in found.to_polygons()], thick_mm)
-
-
-def _turns_left(loop: NDArray[np.float64]) -> bool:
-    x, y = np.asarray(loop, np.float64).T
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) > 0
+    return Laid("highest", outline_of(found), thick_mm)
 
 
 def _joined_ends(labels: NDArray[np.int32], count: int) -> NDArray[np.int32]:

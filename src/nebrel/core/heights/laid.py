@@ -9,10 +9,11 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import ProfileKind
 from nebrel.core.data import Floats, HeightField
-from nebrel.core.heights.profiles import ProfileKind, drop_mm, profile_share
+from nebrel.core.heights.profiles import drop_mm, profile_share
+from nebrel.core.outline.outline import Corner, Outline
 from nebrel.core.outline.raster import fill, inwards_px
-from nebrel.core.outline.shapes import Loops, bounds, inside, moved
 
 Rule = Literal["replace", "add", "highest", "lowest", "cut"]
 Points = NDArray[np.floating[Any]]
@@ -68,13 +69,13 @@ class Laid:
     Attributes
     ----------
     rule : how it joins what lies below
-    loops : its outline over the piece, mm from the lower left corner, for the even-odd rule
+    outline : over the piece, mm from the lower left corner
     mm : its top above the underside, or how much is added
     patch : the same where it is not flat, instead
     """
 
     rule: Rule
-    loops: Loops
+    outline: Outline
     mm: float
     patch: Patch | None = None
 
@@ -84,18 +85,17 @@ class Laid:
 
     def mirrored(self, wide_mm: float) -> Laid:
         """The same, left for right, on a piece of that width."""
-        loops = [np.column_stack([wide_mm - loop[:, 0], loop[:, 1]])[::-1] for loop in self.loops]
         patch = self.patch
         if patch is not None:
             flipped = np.ascontiguousarray(patch.mm[:, ::-1])
             right = patch.x_mm + patch.field.wide_mm
             patch = replace(patch, mm=flipped, x_mm=wide_mm - right)
-        return replace(self, loops=loops, patch=patch)
+        return replace(self, outline=self.outline.mirrored(wide_mm), patch=patch)
 
     def shifted(self, x_mm: float) -> Laid:
         """The same, further to the right."""
         patch = self.patch and replace(self.patch, x_mm=self.patch.x_mm + x_mm)
-        return replace(self, loops=moved(self.loops, x_mm, 0.0), patch=patch)
+        return replace(self, outline=self.outline.moved(x_mm, 0.0), patch=patch)
 
 
 def join_at(
@@ -110,7 +110,7 @@ def join_at(
     """
     heights, there = heights.copy(), there.copy()
     for entry in entries:
-        near = np.flatnonzero(inside(entry.loops, x, y))
+        near = np.flatnonzero(entry.outline.inside(x, y))
         if len(near):
             own = entry.over(x[near], y[near])
             heights[near], there[near] = _joined(entry.rule, heights[near], there[near], own)
@@ -128,16 +128,16 @@ def join_over(
     heights = field.mm.copy()
     kept = np.ones((rows, cols), bool) if there is None else there.copy()
     for entry in entries:
-        if not entry.loops:
+        if not entry.outline:
             continue
-        low, high = bounds(entry.loops)
+        low, high = entry.outline.bounds
         left, right = _window(low[0] / pitch_x, high[0] / pitch_x, cols)
         up, down = _window(rows - 1 - high[1] / pitch_y, rows - 1 - low[1] / pitch_y, rows)
         if left >= right or up >= down:
             continue
         pixels = [
             np.column_stack([loop[:, 0] / pitch_x - left, rows - 1 - loop[:, 1] / pitch_y - up])
-            for loop in entry.loops
+            for loop in entry.outline.loops
         ]
         near = fill(pixels, down - up, right - left)
         y, x = np.nonzero(near)
@@ -173,7 +173,7 @@ def _joined(
 
 
 def shape_edge(
-    loops: Loops,
+    outline: Outline,
     base_mm: float,
     top_mm: float,
     kind: ProfileKind,
@@ -188,13 +188,13 @@ def shape_edge(
     base_mm, top_mm : between which the edge may run; the top may be the lower one
     coarse_mm : no finer pitch than this is needed
     """
-    if kind == "sharp" or (kind != "pillow" and reach_mm <= 0) or not loops:
+    if kind == "sharp" or (kind != "pillow" and reach_mm <= 0) or not outline:
         return None
-    low, high = bounds(loops)
+    low, high = outline.bounds
     span = float((high - low).max())
     fine = (reach_mm if reach_mm > 0 else span / 4) / _FINE_PX
     pitch = max(fine, coarse_mm, span / _MOST_PX)
-    inwards, x, y = measure_inwards(loops, pitch)
+    inwards, x, y = measure_inwards(outline, pitch)
     share = profile_share(inwards, kind, reach_mm, softness)
     height = abs(top_mm - base_mm)
     fall = drop_mm(kind, reach_mm, height) * (1 - share)
@@ -202,19 +202,17 @@ def shape_edge(
 
 
 def measure_inwards(
-    loops: Loops, pitch_mm: float, around: Loops | None = None
+    outline: Outline, pitch_mm: float, box: tuple[Corner, Corner] | None = None
 ) -> tuple[Floats, float, float]:
     """Distance from an outline on a grid, mm, positive inside; and its lower left pixel, mm.
 
     Parameters
     ----------
-    around : the grid is to hold all of these, with two pixels more on every side
+    box : lowest and highest that the grid is to hold, with two pixels more on every side; those
+        of the outline when left out
     """
-    low, high = bounds(around or loops)
+    low, high = outline.bounds if box is None else box
     x, y = (float(value) for value in low - 2 * pitch_mm)
     cols, rows = (int(n) for n in np.ceil((high - low) / pitch_mm) + 5)
-    pixels = [
-        np.column_stack([(loop[:, 0] - x) / pitch_mm, rows - 1 - (loop[:, 1] - y) / pitch_mm])
-        for loop in loops
-    ]
+    pixels = outline.in_pixels(x, y, (pitch_mm, pitch_mm), rows)
     return inwards_px(pixels, rows, cols) * np.float32(pitch_mm), x, y

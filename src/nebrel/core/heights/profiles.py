@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import cv2
 import numpy as np
 
+from nebrel.core.choices import ProfileKind
 from nebrel.core.data import Floats
-
-ProfileKind = Literal["sharp", "chamfer", "round", "cove", "pillow"]
 
 
 def profile_share(

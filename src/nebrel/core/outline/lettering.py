@@ -9,15 +9,13 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
-from typing import Any, Literal, get_args
+from typing import Any, get_args
 
 import numpy as np
 
+from nebrel.core.choices import Align, Face
 from nebrel.core.errors import InvalidValue
-from nebrel.core.outline.shapes import Loop, Loops
-
-Face = Literal["plain", "plain_heavy", "slab", "stencil"]
-Align = Literal["left", "centre", "right"]
+from nebrel.core.outline.outline import Loop
 
 _FOLDER = Path(__file__).with_name("faces")
 _FILES: dict[Face, str] = {
@@ -47,7 +45,7 @@ def letter(
     spacing_mm: float = 0.0,
     leading: float = 1.5,
     arc_mm: float = 0.0,
-) -> Loops:
+) -> list[Loop]:
     """Outlines of a text about its middle.
 
     Parameters
@@ -67,7 +65,7 @@ def letter(
     ------
     InvalidValue : the face lacks a letter, or the arc is too tight
     """
-    loops: Loops = []
+    loops: list[Loop] = []
     lines = text.split("\n")
     if arc_mm and abs(arc_mm) < capital_mm * len(lines):
         raise InvalidValue(
@@ -110,11 +108,11 @@ def _bent(loop: Loop, middle: float, arc_mm: float, down_mm: float) -> Loop:
 
 def _set_line(
     line: str, face: Face, capital_mm: float, spacing_mm: float
-) -> tuple[list[tuple[Loops, float]], float]:
+) -> tuple[list[tuple[list[Loop], float]], float]:
     """Glyphs of one line with the middle of each, and how far the line reaches, mm."""
     import uharfbuzz
 
-    glyphs: list[tuple[Loops, float]] = []
+    glyphs: list[tuple[list[Loop], float]] = []
     at = 0.0
     for loaded, run in _runs(line, face):
         scale = capital_mm / loaded.cap_height
@@ -171,7 +169,7 @@ class _Pen:
     """Collects the outlines of a glyph as straight pieces."""
 
     def __init__(self) -> None:
-        self.loops: Loops = []
+        self.loops: list[Loop] = []
         self._points: list[tuple[float, float]] = []
 
     def moveTo(self, point: tuple[float, float]) -> None:  # noqa: N802  the pen protocol

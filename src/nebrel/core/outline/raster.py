@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
 from nebrel.core.outline.nearest_edges import nearest_edges
-from nebrel.core.outline.shapes import Points
+from nebrel.core.outline.outline import Points
 
 _STEP_PX = 0.5  # between the places on an outline that distances are looked for from
 

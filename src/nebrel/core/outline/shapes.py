@@ -3,15 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Loop = NDArray[np.float64]
-Points = NDArray[np.floating[Any]]
-Loops = list[Loop]
+from nebrel.core.outline.outline import Outline
 
 _FLAT_MM = 0.004  # how far a chord may be from its circle
 
@@ -23,18 +19,18 @@ def round_sides(radius_mm: float) -> int:
     return max(16, 4 * math.ceil(math.pi / math.acos(1 - _FLAT_MM / radius_mm) / 4))
 
 
-def ellipse(wide_mm: float, tall_mm: float) -> Loops:
+def ellipse(wide_mm: float, tall_mm: float) -> Outline:
     """An ellipse about the origin."""
     angle = _angles(round_sides(max(wide_mm, tall_mm) / 2))
-    return [np.column_stack([wide_mm / 2 * np.cos(angle), tall_mm / 2 * np.sin(angle)])]
+    return Outline((np.column_stack([wide_mm / 2 * np.cos(angle), tall_mm / 2 * np.sin(angle)]),))
 
 
-def rectangle(wide_mm: float, tall_mm: float, corner_mm: float = 0.0) -> Loops:
+def rectangle(wide_mm: float, tall_mm: float, corner_mm: float = 0.0) -> Outline:
     """A rectangle about the origin, its corners rounded with a radius."""
     radius = min(corner_mm, wide_mm / 2, tall_mm / 2)
     x, y = wide_mm / 2 - radius, tall_mm / 2 - radius
     if radius <= 0:
-        return [np.array([[-x, -y], [x, -y], [x, y], [-x, y]])]
+        return Outline((np.array([[-x, -y], [x, -y], [x, y], [-x, y]]),))
     quarter = np.linspace(0, math.pi / 2, round_sides(radius) // 4 + 1)
     centres = [(x, y), (-x, y), (-x, -y), (x, -y)]
     parts = [
@@ -48,16 +44,16 @@ def rectangle(wide_mm: float, tall_mm: float, corner_mm: float = 0.0) -> Loops:
     ]
     loop = np.concatenate(parts)
     apart = np.hypot(*(loop - np.roll(loop, 1, axis=0)).T) > 1e-9
-    return [loop[apart]]
+    return Outline((loop[apart],))
 
 
-def polygon(wide_mm: float, sides: int) -> Loops:
+def polygon(wide_mm: float, sides: int) -> Outline:
     """A regular polygon in a circle of the given diameter, a corner on top."""
     angle = _angles(sides) + math.pi / 2
-    return [wide_mm / 2 * np.column_stack([np.cos(angle), np.sin(angle)])]
+    return Outline((wide_mm / 2 * np.column_stack([np.cos(angle), np.sin(angle)]),))
 
 
-def star(wide_mm: float, points: int, inner: float) -> Loops:
+def star(wide_mm: float, points: int, inner: float) -> Outline:
     """A star in a circle of the given diameter, a point on top.
 
     Parameters
@@ -66,21 +62,16 @@ def star(wide_mm: float, points: int, inner: float) -> Loops:
     """
     angle = _angles(2 * points) + math.pi / 2
     reach = np.where(np.arange(2 * points) % 2 == 0, 1.0, inner) * wide_mm / 2
-    return [np.column_stack([reach * np.cos(angle), reach * np.sin(angle)])]
+    return Outline((np.column_stack([reach * np.cos(angle), reach * np.sin(angle)]),))
 
 
-def ring(wide_mm: float, band_mm: float) -> Loops:
+def ring(wide_mm: float, band_mm: float) -> Outline:
     """A ring of the given outer diameter and band."""
     inner = wide_mm - 2 * band_mm
-    hole = [] if inner <= 0 else [loop[::-1] for loop in ellipse(inner, inner)]
-    return ellipse(wide_mm, wide_mm) + hole
-
-
-def moved(loops: Sequence[Loop], x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Loops:
-    """The same loops, turned to the left about the origin and then moved."""
-    turn = math.radians(turn_deg)
-    spin = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
-    return [loop @ spin + (x_mm, y_mm) for loop in loops]
+    whole = ellipse(wide_mm, wide_mm)
+    if inner <= 0:
+        return whole
+    return Outline((*whole.loops, *(loop[::-1] for loop in ellipse(inner, inner).loops)))
 
 
 def grid_places(
@@ -104,33 +95,6 @@ def ring_places(count: int, radius_mm: float, turned: bool) -> list[tuple[float,
         turn = math.degrees(angle) - 90 if turned else 0.0
         places.append((radius_mm * math.cos(angle), radius_mm * math.sin(angle), turn))
     return places
-
-
-def inside(loops: Sequence[Loop], x: Points, y: Points) -> NDArray[np.bool_]:
-    """Whether points lie inside loops, by the even-odd rule.
-
-    Source: ray crossing, counted on all edges at once.
-    """
-    found = np.zeros(x.shape, bool)
-    if not loops:
-        return found
-    low, high = bounds(loops)
-    near = np.flatnonzero((x >= low[0]) & (x <= high[0]) & (y >= low[1]) & (y <= high[1]))
-    start = np.concatenate(list(loops))
-    end = np.concatenate([np.roll(loop, -1, axis=0) for loop in loops])
-    for part in np.array_split(near, max(1, len(near) * len(start) // 4_000_000 + 1)):
-        px, py = x[part, None], y[part, None]
-        crosses = (start[:, 1] > py) != (end[:, 1] > py)
-        rise = np.where(end[:, 1] == start[:, 1], 1.0, end[:, 1] - start[:, 1])
-        at = start[:, 0] + (py - start[:, 1]) / rise * (end[:, 0] - start[:, 0])
-        found[part] = (crosses & (px < at)).sum(axis=1) % 2 == 1
-    return found
-
-
-def bounds(loops: Sequence[Loop]) -> tuple[Any, Any]:
-    """Lowest and highest x, y."""
-    points = np.concatenate(list(loops)).astype(np.float64)
-    return points.min(axis=0), points.max(axis=0)
 
 
 def _angles(count: int) -> NDArray[np.float64]:

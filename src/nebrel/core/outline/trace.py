@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
-
-Loop = NDArray[np.float64]
+from nebrel.core.outline.outline import Loop, Outline
 
 _SIMPLIFIED_PX = 0.04
 # Along the line, in its own points; the most that a point may move; what is a corner, px.
@@ -55,13 +53,14 @@ def trace(cover: Floats) -> list[Loop]:
     return loops
 
 
-def trace_mm(cover: Floats, pitch_x_mm: float, pitch_y_mm: float) -> list[Loop]:
-    """The same loops in mm from the lower left corner, x to the right and y up."""
+def trace_mm(cover: Floats, pitch_x_mm: float, pitch_y_mm: float) -> Outline:
+    """The same from the lower left corner."""
     rows = cover.shape[0]
-    return [
+    found = (
         np.column_stack([loop[:, 0] * pitch_x_mm, (rows - 1 - loop[:, 1]) * pitch_y_mm])
         for loop in trace(cover)
-    ]
+    )
+    return Outline(tuple(loop[::-1] for loop in found))
 
 
 def _is_hard(cover: Floats) -> bool:

@@ -13,8 +13,9 @@ from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
+from nebrel.core.kernel import united
 from nebrel.core.outline.lettering import letter
-from nebrel.core.outline.shapes import moved, rectangle
+from nebrel.core.outline.shapes import rectangle
 from nebrel.core.proof.light import to_tone
 from nebrel.core.solid.build import build
 
@@ -76,14 +77,14 @@ def make_wedge(wedge: Wedge, tolerance_mm: float = 0.01) -> Mesh:
     steps = []
     for number, mm in enumerate(thick[1:], 1):
         across = wide - number * STEP_WIDE_MM
-        loops = moved(rectangle(across, tall, 0), number * STEP_WIDE_MM + across / 2, tall / 2)
-        steps.append(Laid("highest", loops, float(mm)))
+        outline = rectangle(across, tall).moved(number * STEP_WIDE_MM + across / 2, tall / 2)
+        steps.append(Laid("highest", outline, float(mm)))
     for number, mm in enumerate(thick):
         # Numbers stay shallow, so that even the thinnest step keeps a floor under them.
         deep = min(_ENGRAVED_MM, 0.4 * float(mm))
         middle = (number + 0.5) * STEP_WIDE_MM
         text = letter(f"{mm:.2f}".rstrip("0").rstrip("."), "plain", _CAPITAL_MM)
-        steps.append(Laid("add", moved(text, middle, 3.2), -deep))
+        steps.append(Laid("add", united(text).moved(middle, 3.2), -deep))
     if wedge.material.strip():
         name = letter(wedge.material.strip()[:40], "plain", _CAPITAL_MM)
         width = float(np.ptp(np.concatenate(name)[:, 0]))
@@ -92,7 +93,7 @@ def make_wedge(wedge: Wedge, tolerance_mm: float = 0.01) -> Mesh:
             name = [loop * (most / width) for loop in name]
             width = most
         deep = min(_ENGRAVED_MM, 0.4 * float(thick[0]))
-        steps.append(Laid("add", moved(name, wide - width / 2 - 1, tall - 3.2), -deep))
+        steps.append(Laid("add", united(name).moved(wide - width / 2 - 1, tall - 3.2), -deep))
     flat = HeightField(np.full((2, 2), thick[0], np.float32), wide, tall)
     relief = Relief(flat, backing_mm=float(thick[0]), above=tuple(steps), blank=True)
     return build(relief, None, tolerance_mm).mesh

@@ -11,8 +11,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from nebrel.core.heights.profiles import ProfileKind
-from nebrel.core.outline.lettering import Align, Face
+from nebrel.core.choices import Align, Face, ProfileKind
 from nebrel.core.recipe.length import Length, between
 
 MOST_ENTRIES = 100

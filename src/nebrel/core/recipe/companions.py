@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
+from nebrel.core.kernel import Region, Solid, non_zero, solid_of
 from nebrel.core.outline.lettering import letter
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.fittings import Fitting, Holder, Lantern, Part, Tabs
@@ -17,7 +17,7 @@ from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.solid import parts
 from nebrel.core.solid.build import build
-from nebrel.core.solid.cut import from_manifold, to_manifold
+from nebrel.core.solid.cut import from_manifold
 from nebrel.core.solid.lay import lay
 
 
@@ -81,7 +81,7 @@ def _slots(own: Company, relief: Relief) -> parts.Slots:
     )
 
 
-def _of_holder(own: Company, relief: Relief, part: Part) -> Any:
+def _of_holder(own: Company, relief: Relief, part: Part) -> Solid:
     slots = _slots(own, relief)
     if part == "holder":
         flat = parts.holder(slots)
@@ -98,18 +98,16 @@ def _of_holder(own: Company, relief: Relief, part: Part) -> Any:
             f"a plate reaching {reach:g} mm back would pass the axis of the bend",
             f"The nearest that works is {max(1.0, 0.8 * bent.radius_mm - slots.wall_mm):.0f} mm",
         )
-    return to_manifold(lay(flat, bent, own.tolerance_mm * 0.5))
+    return solid_of(lay(flat, bent, own.tolerance_mm * 0.5))
 
 
-def _letters(holder: Holder, slots: parts.Slots) -> Any:
-    from manifold3d import CrossSection, FillRule
-
+def _letters(holder: Holder, slots: parts.Slots) -> Region | None:
     text = holder.lettering.strip()
     if not text:
         return None
     capital = 0.45 * holder.cap.mm
     loops = letter(text, "plain_heavy", capital)
-    region = CrossSection(loops, FillRule.NonZero)
+    region = non_zero(loops)
     low_x, _, high_x, _ = region.bounds()
     most = 0.9 * slots.wide_mm
     if high_x - low_x > most:
@@ -117,12 +115,12 @@ def _letters(holder: Holder, slots: parts.Slots) -> Any:
     return region
 
 
-def _of_lantern(own: Company, relief: Relief, part: Part) -> Any:
+def _of_lantern(own: Company, relief: Relief, part: Part) -> Solid:
     if not isinstance(own.form, PanelForm):
         raise InvalidValue("lantern", f"a {own.form.kind} is no side of one", "Choose a panel")
     lantern, wide, thick = own.lantern, relief.field.wide_mm, relief.top_mm
     if part == "side":
-        flat = to_manifold(build(relief, None, own.tolerance_mm).mesh)
+        flat = solid_of(build(relief, None, own.tolerance_mm).mesh)
         return parts.lantern_side(flat, wide, thick, lantern.sides)
     hole = lantern.vent.mm if part == "lid" else _socket(own.fittings)
     return parts.lantern_end(

@@ -13,6 +13,7 @@ from typing import Any, NamedTuple, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import MOST_TRIANGLES
 from nebrel.core.data import HeightField, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.forms.maps import FormMap
@@ -43,7 +44,6 @@ from nebrel.core.recipe.raise_relief import (
 )
 from nebrel.core.recipe.turn_out import TurnedOut, doubts, turn_out
 from nebrel.core.solid.build import Built, build, many_entries, raise_picture
-from nebrel.core.solid.triangulate import MOST_TRIANGLES
 
 Progress = Callable[[float, str], None]
 

@@ -7,10 +7,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
+from nebrel.core.choices import Method
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.made import Machine
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.solid.triangulate import Method
 
 _EXACT_MM = 0.01
 _LEAST_MM = 0.005

@@ -13,10 +13,11 @@ import numpy as np
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.heights.laid import Laid, Patch, measure_inwards, shape_edge
+from nebrel.core.kernel import Region, outline_of, region_of, united
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
-from nebrel.core.outline.shapes import Loops, moved
+from nebrel.core.outline.outline import Outline, all_of, moved
 from nebrel.core.outline.trace import trace
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.recipe.build_up import (
@@ -66,7 +67,7 @@ class Sheet:
     backing_mm: float
     around: bool = False
     round: bool = False
-    outline: Loops | None = None
+    outline: Outline | None = None
     units: LengthUnits = field(default_factory=LengthUnits)
     draft: bool = False
 
@@ -118,10 +119,10 @@ def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:
         )
         return _finish(entry, lines, None, sheet)
     if isinstance(entry, ShapeEntry):
-        return _finish(entry, shape_loops(entry.shape), None, sheet)
+        return _finish(entry, plain_shape(entry.shape), None, sheet)
     if isinstance(entry, MotifEntry):
-        loops, relief = _motif(entry.motif, sheet, pictures)
-        return _finish(entry, loops, relief, sheet)
+        outline, relief = _motif(entry.motif, sheet, pictures)
+        return _finish(entry, outline, relief, sheet)
     return _pattern(entry, sheet, pictures)
 
 
@@ -142,14 +143,14 @@ def _pattern(entry: PatternEntry, sheet: Sheet, pictures: PictureSource) -> Laid
     if isinstance(entry.unit, MotifUnit):
         unit, relief = _motif(entry.unit, sheet, pictures)
     else:
-        unit, relief = shape_loops(entry.unit), None
-    loops = [loop for place in places for loop in moved(unit, *place)]
+        unit, relief = plain_shape(entry.unit), None
+    copies = [unit.moved(*place) for place in places]
     if relief is not None:
         relief = _repeated(relief, places)
-    return _finish(entry, _united(loops), relief, sheet)
+    return _finish(entry, united(all_of(copies)), relief, sheet)
 
 
-def shape_loops(shape: Any) -> Loops:
+def plain_shape(shape: Any) -> Outline:
     """The outline of a plain shape about the origin."""
     if isinstance(shape, Rectangle):
         return shapes.rectangle(shape.wide.mm, shape.tall.mm, shape.corner.mm)
@@ -166,12 +167,12 @@ def shape_loops(shape: Any) -> Loops:
     return shapes.ring(shape.wide.mm, shape.band.mm)
 
 
-def _finish(entry: Any, loops: Loops, relief: Patch | None, sheet: Sheet) -> Laid | None:
+def _finish(entry: Any, outline: Outline, relief: Patch | None, sheet: Sheet) -> Laid | None:
     """An outline about the origin, put in its place and given its height and its edge."""
-    if not loops:
+    if not outline:
         return None
     x, y = sheet.wide_mm / 2 + entry.x.mm, sheet.tall_mm / 2 + entry.y.mm
-    placed = moved(loops, x, y, entry.turn)
+    placed = outline.moved(x, y, entry.turn)
     if entry.rule == "cut":
         return Laid("cut", placed, 0.0)
     base, top = _levels(entry, sheet)
@@ -182,10 +183,12 @@ def _finish(entry: Any, loops: Loops, relief: Patch | None, sheet: Sheet) -> Lai
     return Laid(entry.rule, placed, top, _edge(placed, base, top, entry.profile, sheet))
 
 
-def _edge(loops: Loops, base: float, top: float, profile: Profile, sheet: Sheet) -> Patch | None:
+def _edge(
+    outline: Outline, base: float, top: float, profile: Profile, sheet: Sheet
+) -> Patch | None:
     coarse = max(_DRAFT_MM, sheet.wide_mm / _DRAFT_STEPS) if sheet.draft else 0.0
     reach = profile.reach.mm
-    return shape_edge(loops, base, top, profile.kind, reach, profile.softness, coarse)
+    return shape_edge(outline, base, top, profile.kind, reach, profile.softness, coarse)
 
 
 def _levels(entry: Any, sheet: Sheet) -> tuple[float, float]:
@@ -202,25 +205,25 @@ def _levels(entry: Any, sheet: Sheet) -> tuple[float, float]:
 
 
 def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
+    middle = sheet.wide_mm / 2, sheet.tall_mm / 2
     if entry.along == "outline" and sheet.outline is not None:
-        outer = _region(sheet.outline)
+        outer = region_of(sheet.outline)
     elif sheet.round:
         side = min(sheet.wide_mm, sheet.tall_mm)
-        outer = _region(moved(shapes.ellipse(side, side), sheet.wide_mm / 2, sheet.tall_mm / 2))
+        outer = region_of(shapes.ellipse(side, side).moved(*middle))
     else:
         # Once around there are no ends: the frame is two bands.
         more = 3 * (entry.wide.mm + entry.inset.mm) + 1 if sheet.around else 0.0
         size = (sheet.wide_mm + 2 * more, sheet.tall_mm)
-        outer = _region(moved(shapes.rectangle(*size), sheet.wide_mm / 2, sheet.tall_mm / 2))
+        outer = region_of(shapes.rectangle(*size).moved(*middle))
     outer = outer.offset(-entry.inset.mm) if entry.inset.mm else outer
     inner = outer.offset(-entry.wide.mm)
     if entry.inset.mm == 0 and entry.along == "edge" and not sheet.round:
         # A little over the edge, so that the outermost pixels lie in it; the piece ends it.
         reach = (sheet.wide_mm + 4 * _OVER_MM, sheet.tall_mm + 2 * _OVER_MM)
-        over = moved(shapes.rectangle(*reach), sheet.wide_mm / 2, sheet.tall_mm / 2)
-        outer = outer if sheet.around else _region(over)
-    loops = _loops(outer - inner)
-    if inner.is_empty() or not loops:
+        outer = outer if sheet.around else region_of(shapes.rectangle(*reach).moved(*middle))
+    band = outline_of(outer - inner)
+    if inner.is_empty() or not band:
         most = min(sheet.wide_mm, sheet.tall_mm) / 2
         raise InvalidValue(
             "frame",
@@ -228,23 +231,25 @@ def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
             f"Together they may be {0.8 * most:.1f} mm at most",
         )
     if entry.rule == "cut":
-        return Laid("cut", loops, 0.0)
+        return Laid("cut", band, 0.0)
     base, top = _levels(entry, sheet)
     if entry.section == "square":
-        return Laid(entry.rule, loops, top)
-    opening = _loops(inner)
+        return Laid(entry.rule, band, top)
+    opening = outline_of(inner)
     if not opening:
-        return Laid(entry.rule, loops, top)
+        return Laid(entry.rule, band, top)
     # Measured from the inner border outwards: the opening's own distance, turned about.
     pitch = max(entry.wide.mm / 40, _DRAFT_MM if sheet.draft else 0.02)
     pitch = max(pitch, max(sheet.wide_mm, sheet.tall_mm) / 1600)
-    return Laid(entry.rule, loops, top, _across(entry, loops, opening, base, top, pitch))
+    return Laid(entry.rule, band, top, _across(entry, band, opening, base, top, pitch))
 
 
 def _across(
-    entry: FrameEntry, loops: Loops, opening: Loops, base: float, top: float, pitch: float
+    entry: FrameEntry, band: Outline, opening: Outline, base: float, top: float, pitch: float
 ) -> Patch:
-    inwards, x, y = measure_inwards(opening, pitch, around=[*loops, *opening])
+    (low, high), (inner_low, inner_high) = band.bounds, opening.bounds
+    box = np.minimum(low, inner_low), np.maximum(high, inner_high)
+    inwards, x, y = measure_inwards(opening, pitch, box)
     share = np.clip(-inwards / np.float32(entry.wide.mm), 0, 1)
     if entry.section == "chamfered":
         rise = np.clip(share * 2, 0, 1)
@@ -255,7 +260,7 @@ def _across(
     return Patch((base + rise * np.float32(top - base)).astype(np.float32), x, y, pitch)
 
 
-def _motif(unit: MotifUnit, sheet: Sheet, pictures: PictureSource) -> tuple[Loops, Patch | None]:
+def _motif(unit: MotifUnit, sheet: Sheet, pictures: PictureSource) -> tuple[Outline, Patch | None]:
     """A motif's outline about the origin, and the share of the height that its tones reach."""
     picture = pictures(unit.sha256)
     tone = read_tone(picture)
@@ -278,27 +283,28 @@ def _motif(unit: MotifUnit, sheet: Sheet, pictures: PictureSource) -> tuple[Loop
         if alpha is not None:
             outline = _traced(alpha, pitch)
         return outline, Patch(share.astype(np.float32), -wide / 2, -tall / 2, pitch)
-    loops = _traced(share.astype(np.float32), pitch)
-    if not loops:
+    outline = _traced(share.astype(np.float32), pitch)
+    if not outline:
         other = "light" if unit.raised == "dark" else "dark"
         raise InvalidValue(
             "motif",
             f"it has no {unit.raised} part to take the outline of",
             f"Take the {other} part",
         )
-    return loops, None
+    return outline, None
 
 
-def _traced(cover: Floats, pitch_mm: float) -> Loops:
+def _traced(cover: Floats, pitch_mm: float) -> Outline:
     middle = (np.array(cover.shape[::-1]) - 1) / 2
-    return [(loop - middle) * (pitch_mm, -pitch_mm) for loop in trace(cover)]
+    found = ((loop - middle) * (pitch_mm, -pitch_mm) for loop in trace(cover))
+    return Outline(tuple(loop[::-1] for loop in found))
 
 
-def _placed_patch(relief: Patch, loops: Loops, x: float, y: float, turn: float) -> Patch:
+def _placed_patch(relief: Patch, placed: Outline, x: float, y: float, turn: float) -> Patch:
     """A patch about the origin turned and moved; sampled anew when it is turned."""
     if turn % 360 == 0:
         return Patch(relief.mm, relief.x_mm + x, relief.y_mm + y, relief.pitch_mm)
-    low, high = shapes.bounds(loops)
+    low, high = placed.bounds
     cols, rows = (int(n) for n in np.ceil((high - low) / relief.pitch_mm) + 1)
     across, down = np.meshgrid(np.arange(cols), np.arange(rows))
     points = np.column_stack(
@@ -307,7 +313,7 @@ def _placed_patch(relief: Patch, loops: Loops, x: float, y: float, turn: float) 
             (low[1] + (rows - 1 - down) * relief.pitch_mm).ravel() - y,
         ]
     )
-    back = moved([points], 0, 0, -turn)[0]
+    back = moved(points, 0, 0, -turn)
     mm = relief.at(back[:, 0], back[:, 1]).reshape(rows, cols).astype(np.float32)
     return Patch(mm, float(low[0]), float(low[1]), relief.pitch_mm)
 
@@ -334,7 +340,7 @@ def _repeated(relief: Patch, places: Sequence[tuple[float, float, float]]) -> Pa
         px = low[0] + across * pitch - x
         py = low[1] + (rows - 1 - down) * pitch - y
         points = np.column_stack([np.tile(px, len(py)), np.repeat(py, len(px))])
-        back = moved([points], 0, 0, -turn)[0]
+        back = moved(points, 0, 0, -turn)
         within = (back[:, 0] >= corners[0]) & (back[:, 0] <= corners[2])
         within &= (back[:, 1] >= corners[1]) & (back[:, 1] <= corners[3])
         own = np.where(within, relief.at(back[:, 0], back[:, 1]), 0)
@@ -345,7 +351,7 @@ def _repeated(relief: Patch, places: Sequence[tuple[float, float, float]]) -> Pa
 
 def _again(laid: Laid, sheet: Sheet) -> Laid:
     """An entry that crosses the seam of a piece going around, on both sides of it."""
-    low, high = shapes.bounds(laid.loops)
+    low, high = laid.outline.bounds
     copies = [laid]
     if low[0] < 0:
         copies.append(laid.shifted(sheet.wide_mm))
@@ -355,8 +361,9 @@ def _again(laid: Laid, sheet: Sheet) -> Laid:
         copies.append(laid.shifted(-sheet.wide_mm))
     if len(copies) == 1:
         return laid
-    loops = _united([loop for copy in copies for loop in copy.loops])
-    return Laid(laid.rule, loops, laid.mm, laid.patch and _around_patch(laid.patch, copies, sheet))
+    outline = united(all_of([copy.outline for copy in copies]))
+    patch = laid.patch and _around_patch(laid.patch, copies, sheet)
+    return Laid(laid.rule, outline, laid.mm, patch)
 
 
 def _around_patch(patch: Patch, copies: Sequence[Laid], sheet: Sheet) -> Patch:
@@ -398,7 +405,7 @@ def _doubts(entry: Any, laid: Laid, sheet: Sheet) -> list[NebrelError]:
         )
     if isinstance(entry, TextEntry):
         capital = entry.capital.mm
-        least = _printing_share(entry, laid.loops, line)
+        least = _printing_share(entry, laid.outline, line)
         if least > 1:
             found.append(
                 InvalidValue(
@@ -411,7 +418,7 @@ def _doubts(entry: Any, laid: Laid, sheet: Sheet) -> list[NebrelError]:
     return found
 
 
-def _printing_share(entry: TextEntry, loops: Loops, line_mm: float) -> float:
+def _printing_share(entry: TextEntry, outline: Outline, line_mm: float) -> float:
     """How many times larger lettering must be for its strokes to take two lines; 1 when it is.
 
     Wherever it lies: so it is worked out once while lettering is moved about.
@@ -421,14 +428,14 @@ def _printing_share(entry: TextEntry, loops: Loops, line_mm: float) -> float:
     if key not in _lettering:
         if len(_lettering) >= _KNOWN_LETTERING:
             _lettering.clear()
-        _lettering[key] = _least_share(_region(loops), line_mm)
+        _lettering[key] = _least_share(region_of(outline), line_mm)
     return _lettering[key]
 
 
 _lettering: dict[tuple[str, float], float] = {}
 
 
-def _least_share(region: Any, line_mm: float) -> float:
+def _least_share(region: Region, line_mm: float) -> float:
     area = region.area()
     kept = 0.8
 
@@ -446,24 +453,7 @@ def _least_share(region: Any, line_mm: float) -> float:
     return high
 
 
-def _region(loops: Loops) -> Any:
-    from manifold3d import CrossSection, FillRule
-
-    return CrossSection(loops, FillRule.EvenOdd) if loops else CrossSection()
-
-
 @lru_cache(64)
-def _lettered(*words: Any) -> Loops:
-    """As `letter`, its loops not overlapping; known while the entry is moved about."""
-    return _united(letter(*words))
-
-
-def _united(loops: Loops) -> Loops:
-    """Loops that may overlap, as loops that do not."""
-    from manifold3d import CrossSection, FillRule
-
-    return _loops(CrossSection(loops, FillRule.NonZero)) if loops else []
-
-
-def _loops(region: Any) -> Loops:
-    return [np.asarray(loop, np.float64) for loop in region.to_polygons()]
+def _lettered(*words: Any) -> Outline:
+    """As `letter`, not overlapping; known while the entry is moved about."""
+    return united(letter(*words))

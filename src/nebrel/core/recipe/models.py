@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from itertools import pairwise
 from pathlib import Path
-from typing import Annotated, Any, Literal, TypeVar
+from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
 
-from nebrel.core.data import HeightScale
+from nebrel.core.choices import MOST_TRIANGLES, Method
 from nebrel.core.errors import InvalidRecipe
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
@@ -27,7 +27,9 @@ from nebrel.core.recipe.length import (
     between,
 )
 from nebrel.core.recipe.step import Step
-from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method
+
+if TYPE_CHECKING:
+    from nebrel.core.data import HeightScale
 
 SCHEMA_VERSION = 1
 PICTURE_ENTRY = "picture"

@@ -148,10 +148,10 @@ def _with_profile(relief: Relief, profile: Profile) -> Relief:
     if relief.plateaus:
         steps = []
         for plateau in relief.plateaus:
-            loops = trace_mm(plateau.cover, *field.pitch_mm)
+            outline = trace_mm(plateau.cover, *field.pitch_mm)
             start = base if base < plateau.mm else plateau.mm
-            patch = shape_edge(loops, start, plateau.mm, kind, reach, softness, 0.0)
-            steps.append(Laid("highest", loops, plateau.mm, patch))
+            patch = shape_edge(outline, start, plateau.mm, kind, reach, softness, 0.0)
+            steps.append(Laid("highest", outline, plateau.mm, patch))
             base = plateau.mm
         lowest = relief.plateaus[0]
         low = min(lowest.mm, max(relief.backing_mm, 0.2))

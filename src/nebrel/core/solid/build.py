@@ -6,21 +6,22 @@ import math
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import MOST_TRIANGLES, Method
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.relief import Relief
+from nebrel.core.kernel import Solid, circle, mesh_of, solid_of
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.picture.resample import resample
 from nebrel.core.solid.close import close
 from nebrel.core.solid.fit import FlatFit, RingFit, join_flat, join_ring
-from nebrel.core.solid.triangulate import MOST_TRIANGLES, Method, triangulate
+from nebrel.core.solid.triangulate import triangulate
 
 # Of the tolerance; what is left covers rounding.
 _FLAT_SHARE, _BEND_SHARE = 0.6, 0.36
@@ -54,7 +55,7 @@ def build(
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
-    picture: Any = None,
+    picture: Solid | None = None,
     fits: tuple[FlatFit, ...] = (),
     rings: tuple[RingFit, ...] = (),
     method: Method = "auto",
@@ -118,7 +119,7 @@ class _Making:
         """The most triangles before bending adds its own."""
         return _before_bending(self.most, self.settle and self.bent is not None)
 
-    def unbent(self, relief: Relief, around: bool, picture: Any) -> Any:
+    def unbent(self, relief: Relief, around: bool, picture: Solid | None) -> Solid | Mesh:
         """The same to be bent next: the picture alone needs no boolean kernel."""
         alone = relief.plain and relief.cover is None and not relief.plateaus
         if not alone or relief.negative_mm > 0 or self.fits or picture is not None:
@@ -126,7 +127,7 @@ class _Making:
         how = self.most_flat, self.settle, self.method, around, self.tell
         return close(triangulate(relief.field, self.tolerance_mm * _FLAT_SHARE, *how))
 
-    def flat(self, relief: Relief, picture: Any, around: bool = False) -> Any:
+    def flat(self, relief: Relief, picture: Solid | None, around: bool = False) -> Solid:
         """The whole build-up over its flat extent; `around` as `triangulate`."""
         from nebrel.core.solid.join import join, turn_over
 
@@ -140,7 +141,7 @@ class _Making:
             flat = turn_over(flat, relief)
         return join_flat(flat, self.fits)
 
-    def flat_or_bent(self, relief: Relief, picture: Any) -> Built:
+    def flat_or_bent(self, relief: Relief, picture: Solid | None) -> Built:
         """A panel, a disc, or what is bent without meeting itself."""
         from nebrel.core.solid.lay import lay
 
@@ -159,24 +160,24 @@ class _Making:
         patches = any(entry.patch for entry in (*relief.steps, *relief.below, *relief.above))
         return self.tolerance_mm * (0.95 if flat and not patches else _BEND_SHARE)
 
-    def stood(self, whole: Any, lift: float | None = None) -> Built:
+    def stood(self, whole: Solid, lift: float | None = None) -> Built:
         """A solid raised to stand on z = 0, ready for a file."""
-        from nebrel.core.solid.cut import from_manifold, raw_mesh
+        from nebrel.core.solid.cut import from_manifold
 
         lift = -float(whole.bounding_box()[2]) if lift is None else lift
         whole = whole.translate((0, 0, lift)) if lift else whole
         # A draft is looked at, never saved: splinters that no file can hold do no harm.
         if self.settle:
-            return Built(raw_mesh(whole), lift)
+            return Built(mesh_of(whole), lift)
         mesh, report = from_manifold(whole, self.tolerance_mm)
         return Built(mesh, lift, report)
 
     def placed(self, mesh: Mesh) -> Built:
         """A bent mesh with what is about its axis, raised to stand on z = 0."""
-        from nebrel.core.solid.cut import for_a_file, to_manifold
+        from nebrel.core.solid.cut import for_a_file
 
         if self.rings:
-            whole = to_manifold(mesh)
+            whole = solid_of(mesh)
             for ring in self.rings:
                 whole = join_ring(whole, ring)
             return self.stood(whole)
@@ -187,9 +188,9 @@ class _Making:
         found, report = for_a_file(mesh)
         if report.manifold:
             return Built(found, lift, report)
-        return replace(self.stood(to_manifold(mesh), 0.0), lift_mm=lift)
+        return replace(self.stood(solid_of(mesh), 0.0), lift_mm=lift)
 
-    def welded(self, relief: Relief, picture: Any) -> Built | None:
+    def welded(self, relief: Relief, picture: Solid | None) -> Built | None:
         """What goes around, its ends sharing their vertices; None when they do not fit."""
         from nebrel.core.solid.lay import lay_around
 
@@ -250,7 +251,7 @@ def raise_picture(
     settle: bool,
     method: Method = "auto",
     tell: Callable[[], None] | None = None,
-) -> Any:
+) -> Solid:
     """The flat solid of the picture alone, which moving an entry does not change.
 
     Raises
@@ -278,8 +279,8 @@ def _raise(
     method: Method,
     tell: Callable[[], None] | None,
     around: bool = False,
-) -> Any:
-    from nebrel.core.solid.cut import cut, stack, to_manifold
+) -> Solid:
+    from nebrel.core.solid.cut import cut, stack
     from nebrel.core.solid.join import join, plate
 
     if relief.blank:
@@ -288,11 +289,11 @@ def _raise(
         flat = stack(relief.plateaus, relief.field)
         return join(flat, relief.steps, relief.field, tolerance_mm, settle)
     surface = triangulate(relief.field, tolerance_mm, most, settle, method, around, tell)
-    solid = to_manifold(close(surface))
+    solid = solid_of(close(surface))
     return solid if relief.cover is None else cut(solid, relief.cover, relief.field)
 
 
-def _with_below(picture: Any, relief: Relief, tolerance_mm: float, settle: bool) -> Any:
+def _with_below(picture: Solid, relief: Relief, tolerance_mm: float, settle: bool) -> Solid:
     """The picture joined to the entries that lie below it."""
     if not relief.blank and relief.rule == "replace":
         return picture
@@ -315,12 +316,10 @@ def _with_below(picture: Any, relief: Relief, tolerance_mm: float, settle: bool)
     return whole ^ outline_section(cover, field).extrude(high).translate((0, 0, -1))
 
 
-def _round(solid: Any, field: HeightField, tolerance_mm: float) -> Any:
-    from manifold3d import CrossSection
-
+def _round(solid: Solid, field: HeightField, tolerance_mm: float) -> Solid:
     radius = min(field.wide_mm, field.tall_mm) / 2
     sides = max(64, math.ceil(math.pi / math.acos(max(0.0, 1 - tolerance_mm / 2 / radius))))
-    disc = CrossSection.circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
+    disc = circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
     return solid ^ disc.extrude(float(solid.bounding_box()[5]) + 2).translate((0, 0, -1))
 
 

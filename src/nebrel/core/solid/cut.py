@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.plateaus import Plateau
+from nebrel.core.kernel import Region, Solid, mesh_of, nothing, region_of
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.rows import unique_rows
@@ -22,30 +22,7 @@ _FINER = ((0.02, 5), (0.05, 5), (0.05, 4), (0.1, 4), (0.2, 5))
 _HAIR_MM = 2e-4  # above what single precision rounds at 1 m, below what any machine makes
 
 
-def to_manifold(mesh: Mesh) -> Any:
-    """A closed mesh as a solid of the boolean kernel. Raises NotSolid."""
-    from manifold3d import Error, Manifold
-    from manifold3d import Mesh as KernelMesh
-
-    solid = Manifold(
-        KernelMesh(
-            np.ascontiguousarray(mesh.vertices, np.float32),
-            np.ascontiguousarray(mesh.faces, np.uint32),
-        )
-    )
-    if solid.status() != Error.NoError:
-        raise NotSolid("piece", "its surface is not closed", "Change the size or depth a little")
-    return solid
-
-
-def raw_mesh(solid: Any) -> Mesh:
-    """A solid of the boolean kernel as a mesh, splinters and all."""
-    mesh = solid.to_mesh()
-    vertices = np.ascontiguousarray(np.asarray(mesh.vert_properties, np.float32)[:, :3])
-    return Mesh(vertices, np.asarray(mesh.tri_verts, np.int32))
-
-
-def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
+def from_manifold(solid: Solid, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     """A solid of the boolean kernel as a mesh that stays closed in a file, and its figures.
 
     Edges so short that their ends fall together in single precision are taken out,
@@ -57,12 +34,12 @@ def from_manifold(solid: Any, tolerance_mm: float) -> tuple[Mesh, MeshReport]:
     NotSolid : it would not be closed any more
     """
     for share, decimals in _FINER:
-        found, report = for_a_file(raw_mesh(solid.simplify(tolerance_mm * share)), decimals)
+        found, report = for_a_file(mesh_of(solid.simplify(tolerance_mm * share)), decimals)
         if report.manifold:
             return found, report
     most = _FINER[-1][0]
     for times in (2.5, 5):
-        coarser = raw_mesh(solid.simplify(tolerance_mm * most * times))
+        coarser = mesh_of(solid.simplify(tolerance_mm * most * times))
         if for_a_file(coarser, 5)[1].manifold:
             remedy = f"A tolerance of {tolerance_mm * times:g} mm works"
             break
@@ -140,18 +117,15 @@ def _without_films(faces: NDArray[np.int64]) -> NDArray[np.int64]:
     return faces[kept & once]
 
 
-def outline_section(cover: Floats, field: HeightField) -> Any:
+def outline_section(cover: Floats, field: HeightField) -> Region:
     """What a mask covers as a flat region in mm, x to the right and y up.
 
     Raises
     ------
     InvalidValue : it covers nothing
     """
-    from manifold3d import CrossSection, FillRule
-
     pitch_x, pitch_y = field.pitch_mm
-    loops = trace_mm(cover, pitch_x, pitch_y)
-    section = CrossSection(loops, FillRule.EvenOdd) if loops else CrossSection()
+    section = region_of(trace_mm(cover, pitch_x, pitch_y))
     if section.is_empty() or section.area() < pitch_x * pitch_y:
         raise InvalidValue(
             "heights", "nothing is left after cutting through", "Cut fewer tones, or keep more"
@@ -159,14 +133,14 @@ def outline_section(cover: Floats, field: HeightField) -> Any:
     return section
 
 
-def cut(solid: Any, cover: Floats, field: HeightField) -> Any:
+def cut(solid: Solid, cover: Floats, field: HeightField) -> Solid:
     """A solid over a rectangle, cut straight along the outline of a mask."""
     section = outline_section(cover, field)
     low, high = solid.bounding_box()[2], solid.bounding_box()[5]
     return solid ^ section.extrude(high - low + 2).translate((0, 0, low - 1))
 
 
-def stack(plateaus: Sequence[Plateau], field: HeightField) -> Any:
+def stack(plateaus: Sequence[Plateau], field: HeightField) -> Solid:
     """A solid of flat plateaus with straight walls between them.
 
     Parameters
@@ -178,10 +152,8 @@ def stack(plateaus: Sequence[Plateau], field: HeightField) -> Any:
     ------
     InvalidValue : nothing is left, or a plateau has no thickness
     """
-    from manifold3d import Manifold
-
     # Laid on each other rather than into each other: shared walls then stay flush.
-    solid, floor = Manifold(), 0.0
+    solid, floor = nothing(), 0.0
     for plateau in plateaus:
         if plateau.mm <= 0:
             raise InvalidValue(

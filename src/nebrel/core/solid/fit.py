@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
 from nebrel.core.data import HeightField
 from nebrel.core.errors import InvalidValue
+from nebrel.core.kernel import Region, Solid, block, circle, square
 
 _SUNK_MM = 0.4  # how far a fitting reaches into the piece, so that no two faces coincide
 _SIDES = 96
@@ -38,36 +38,32 @@ class RingFit:
     thick_mm: float
 
 
-def join_flat(solid: Any, fits: tuple[FlatFit, ...]) -> Any:
+def join_flat(solid: Solid, fits: tuple[FlatFit, ...]) -> Solid:
     """A flat solid with the fittings that lie on its extent; they are bent with it."""
     for fit in fits:
         solid = solid + flat_solid(fit)
     return solid
 
 
-def flat_solid(fit: FlatFit) -> Any:
+def flat_solid(fit: FlatFit) -> Solid:
     """One fitting before it is joined."""
-    from manifold3d import CrossSection, Manifold
-
     (x0, y0, z0), (x1, y1, z1) = fit.low, fit.high
     if fit.hole is None:
-        return Manifold.cube((x1 - x0, y1 - y0, z1 - z0)).translate((x0, y0, z0))
+        return block((x1 - x0, y1 - y0, z1 - z0)).translate((x0, y0, z0))
     cx, cy, radius = fit.hole
-    around = CrossSection.circle(fit.lug, _SIDES).translate((cx, cy))
-    stem = CrossSection.square((2 * fit.lug, cy - y0)).translate((cx - fit.lug, y0))
-    flat = (around + stem) - CrossSection.circle(radius, _SIDES).translate((cx, cy))
+    around = circle(fit.lug, _SIDES).translate((cx, cy))
+    stem = square((2 * fit.lug, cy - y0)).translate((cx - fit.lug, y0))
+    flat = (around + stem) - circle(radius, _SIDES).translate((cx, cy))
     return flat.extrude(z1 - z0).translate((0, 0, z0))
 
 
-def join_ring(solid: Any, fit: RingFit) -> Any:
+def join_ring(solid: Solid, fit: RingFit) -> Solid:
     """A standing solid about the z axis, with a floor around a round hole.
 
     Raises
     ------
     InvalidValue : the hole is as wide as the piece is inside
     """
-    from manifold3d import CrossSection
-
     low = float(solid.bounding_box()[2])
     across = solid.slice(low + fit.thick_mm / 2)
     inner = _opening(across)
@@ -77,12 +73,12 @@ def join_ring(solid: Any, fit: RingFit) -> Any:
             f"a hole of {fit.hole_mm:g} mm for the lamp does not fit inside {2 * inner:.1f} mm",
             f"The nearest that works is {2 * (inner - 0.8):.1f} mm",
         )
-    filled = CrossSection.circle(inner + _SUNK_MM, _SIDES * 2)
-    ring = filled - CrossSection.circle(fit.hole_mm / 2, _SIDES * 2)
+    filled = circle(inner + _SUNK_MM, _SIDES * 2)
+    ring = filled - circle(fit.hole_mm / 2, _SIDES * 2)
     return solid + ring.extrude(fit.thick_mm).translate((0, 0, low))
 
 
-def _opening(across: Any) -> float:
+def _opening(across: Region) -> float:
     """Radius of the free space about the axis in a horizontal cut."""
     nearest = math.inf
     for loop in across.to_polygons():

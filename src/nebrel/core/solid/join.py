@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -12,8 +11,18 @@ from nebrel.core.data import HeightField, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.laid import Laid, Patch
 from nebrel.core.heights.relief import Relief
+from nebrel.core.kernel import (
+    Points,
+    Region,
+    Solid,
+    Warp,
+    block,
+    grown,
+    nothing,
+    region_of,
+    solid_of,
+)
 from nebrel.core.solid.close import close
-from nebrel.core.solid.cut import to_manifold
 from nebrel.core.solid.triangulate import triangulate
 
 _MOST_PATCH_TRIANGLES = 400_000
@@ -22,20 +31,18 @@ _BEYOND_MM = 0.02
 _THINNEST_MM = 0.005  # an edge that runs out to nothing ends here
 
 
-def plate(field: HeightField, mm: float) -> Any:
+def plate(field: HeightField, mm: float) -> Solid:
     """A block as large as a field; nothing when it has no thickness."""
-    from manifold3d import Manifold
-
     if mm <= 0:
-        return Manifold()
+        return nothing()
     # In the precision of the surfaces that will be joined, so that walls are flush.
     wide, tall = float(np.float32(field.wide_mm)), float(np.float32(field.tall_mm))
-    return Manifold.cube((wide, tall, float(np.float32(mm))))
+    return block((wide, tall, float(np.float32(mm))))
 
 
 def join(
-    solid: Any, entries: Sequence[Laid], field: HeightField, tolerance_mm: float, settle: bool
-) -> Any:
+    solid: Solid, entries: Sequence[Laid], field: HeightField, tolerance_mm: float, settle: bool
+) -> Solid:
     """A solid with the entries joined to it in order.
 
     Parameters
@@ -75,15 +82,13 @@ def join(
     return solid
 
 
-def add_over_flat(under: Any, picture: Any, relief: Relief) -> Any:
+def add_over_flat(under: Solid, picture: Solid, relief: Relief) -> Solid:
     """The picture raised by the level of the flat entries that lie under it.
 
     Raises
     ------
     InvalidValue : an entry under it is not flat, or so low that nothing would be left
     """
-    from manifold3d import Manifold
-
     if any(entry.patch is not None for entry in relief.below):
         raise InvalidValue(
             "picture",
@@ -91,7 +96,7 @@ def add_over_flat(under: Any, picture: Any, relief: Relief) -> Any:
             "Move the picture below that entry, or make the entry's edge sharp",
         )
     tops = np.unique(np.round(np.asarray(under.to_mesh().vert_properties)[:, 2], 4))
-    found = Manifold()
+    found = nothing()
     for level in tops[tops > 0]:
         # All that reaches the level: what lies higher is laid over it, so no walls touch.
         region = under.slice(level - _BESIDE_MM)
@@ -110,36 +115,34 @@ def add_over_flat(under: Any, picture: Any, relief: Relief) -> Any:
     return found
 
 
-def turn_over(solid: Any, relief: Relief) -> Any:
+def turn_over(solid: Solid, relief: Relief) -> Solid:
     """The negative of a flat solid: what its heights leave of a block, as `Relief.negative_mm`."""
     whole = plate(relief.field, relief.negative_mm)
     upside_down = solid.mirror((0, 0, 1)).translate((0, 0, float(np.float32(relief.negative_mm))))
     return (whole - upside_down) ^ plate(relief.field, relief.negative_mm - relief.backing_mm)
 
 
-def _lifting(mm: float) -> Callable[[Any], Any]:
-    def lift(points: Any) -> Any:
+def _lifting(mm: float) -> Warp:
+    def lift(points: Points) -> Points:
         z = np.where(points[:, 2] > 1e-9, points[:, 2] + mm, 0.0)
         return np.column_stack([points[:, :2], z])
 
     return lift
 
 
-def _section(entry: Laid) -> Any:
-    from manifold3d import CrossSection, FillRule
-
-    return CrossSection(entry.loops, FillRule.EvenOdd) if entry.loops else CrossSection()
+def _section(entry: Laid) -> Region:
+    return region_of(entry.outline)
 
 
 def _block(
     entry: Laid,
-    section: Any,
-    column: Any,
+    section: Region,
+    column: Solid,
     field: HeightField,
     high: float,
     tolerance_mm: float,
     settle: bool,
-) -> tuple[Any, Any]:
+) -> tuple[Solid, Solid]:
     """The entry itself, and all that lies above it."""
     if entry.patch is None:
         top = float(np.float32(entry.mm))
@@ -154,22 +157,20 @@ def _block(
     return block, column - sunk
 
 
-def _over(patch: Patch, tolerance_mm: float, settle: bool) -> Any:
+def _over(patch: Patch, tolerance_mm: float, settle: bool) -> Solid:
     """The patch as a solid over its whole box."""
     standing = replace(patch, mm=np.maximum(patch.mm, np.float32(_THINNEST_MM)))
     surface = triangulate(standing.field, tolerance_mm, _MOST_PATCH_TRIANGLES, settle, "greedy")
     closed = close(surface)
     moved = closed.vertices + np.array([patch.x_mm, patch.y_mm, 0], np.float32)
-    return to_manifold(Mesh(moved, closed.faces))
+    return solid_of(Mesh(moved, closed.faces))
 
 
-def _lift(solid: Any, entry: Laid, section: Any, high: float, tolerance_mm: float) -> Any:
+def _lift(solid: Solid, entry: Laid, section: Region, high: float, tolerance_mm: float) -> Solid:
     """What lies inside the outline raised, or lowered below 0, point by point."""
-    from manifold3d import JoinType
-
     rises = entry.mm >= 0
     # What is lowered reaches a little beyond the outline, so that no two walls coincide.
-    around = section if rises else section.offset(_BEYOND_MM, JoinType.Miter)
+    around = section if rises else grown(section, _BEYOND_MM, "sharp")
     part = solid ^ around.extrude(high + 1).translate((0, 0, -1))
     if part.is_empty():
         return solid
@@ -178,7 +179,7 @@ def _lift(solid: Any, entry: Laid, section: Any, high: float, tolerance_mm: floa
         # A chord of length L on a round of the patch's own fineness stays within L^2 / 8r.
         part = part.refine_to_length(max(2 * patch.pitch_mm, (8 * tolerance_mm) ** 0.5 * 0.8))
 
-    def move(points: Any, floor: float) -> Any:
+    def move(points: Points, floor: float) -> Points:
         rise = entry.over(points[:, 0], points[:, 1])
         z = np.where(points[:, 2] > 1e-9, points[:, 2] + rise, floor)
         return np.column_stack([points[:, :2], z])

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import POLE_MM, FormMap
+from nebrel.core.kernel import Solid, cylinder, mesh_of, solid_of
 from nebrel.core.solid.bendable import bendable
-from nebrel.core.solid.cut import raw_mesh, to_manifold
 from nebrel.core.solid.weld import close_pole, weld
 
 
 def lay(
-    solid: Any, form: FormMap, tolerance_mm: float, most_triangles: float | None = None
+    solid: Solid | Mesh, form: FormMap, tolerance_mm: float, most_triangles: float | None = None
 ) -> Mesh:
     """A flat solid laid on a form, where its map puts it.
 
@@ -32,14 +30,14 @@ def lay(
 
 
 def lay_halves(
-    solid: Any,
+    solid: Solid,
     form: FormMap,
     wide_mm: float,
     tolerance_mm: float,
     pole: tuple[float, float] | None = None,
     overlap_mm: float = 0.02,
     most_triangles: int | None = None,
-) -> Any:
+) -> Solid:
     """A flat solid laid once around in two halves that reach into each other.
 
     Parameters
@@ -63,7 +61,7 @@ def lay_halves(
     half, end = wide_mm / 2, wide_mm + overlap_mm
     first = solid.trim_by_plane((-1, 0, 0), -(half + overlap_mm))
     second = solid.trim_by_plane((1, 0, 0), half).trim_by_plane((-1, 0, 0), -end)
-    one, other = (to_manifold(lay(part, form, tolerance_mm, most)) for part in (first, second))
+    one, other = (solid_of(lay(part, form, tolerance_mm, most)) for part in (first, second))
     bent = one + other
     if pole is not None:
         bent += _plug(form, *pole)
@@ -73,7 +71,7 @@ def lay_halves(
 
 
 def lay_around(
-    solid: Any,
+    solid: Solid | Mesh,
     form: FormMap,
     size_mm: tuple[float, float],
     tolerance_mm: float,
@@ -114,7 +112,7 @@ def lay_around(
 
 
 def refined(
-    solid: Any, form: FormMap, tolerance_mm: float, most_triangles: float | None
+    solid: Solid | Mesh, form: FormMap, tolerance_mm: float, most_triangles: float | None
 ) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
     """A flat solid in triangles that are small enough to be bent, and no smaller.
 
@@ -122,7 +120,7 @@ def refined(
     ----------
     tolerance_mm, most_triangles : as `lay`
     """
-    flat = solid if isinstance(solid, Mesh) else raw_mesh(solid)
+    flat = solid if isinstance(solid, Mesh) else mesh_of(solid)
     low, high = float(flat.vertices[:, 2].min()), float(flat.vertices[:, 2].max())
     reach = max(form.radius_mm + form.out * low, form.radius_mm + form.out * high)
     # A chord of length L sinks L^2 / 8R below its arc. Lengths are measured at the surface that
@@ -158,9 +156,7 @@ def _edge_for(flat: Mesh, scale: NDArray[np.float64], longest_mm: float, most: f
     return edge
 
 
-def _plug(form: FormMap, v_mm: float, thickness_mm: float) -> Any:
-    from manifold3d import Manifold
-
+def _plug(form: FormMap, v_mm: float, thickness_mm: float) -> Solid:
     ends = form.place(np.array([[0.0, v_mm, 0.0], [0.0, v_mm, thickness_mm]]))[:, 2]
     low, high = float(ends.min()), float(ends.max())
-    return Manifold.cylinder(high - low, 3 * POLE_MM, 3 * POLE_MM, 48).translate((0, 0, low))
+    return cylinder(high - low, 3 * POLE_MM, 48).translate((0, 0, low))

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
 from nebrel.core.errors import InvalidValue
+from nebrel.core.kernel import Region, Solid, circle
 from nebrel.core.solid.fit import FlatFit, flat_solid
 
 _SEAT_MM = 3.0  # how far the cap reaches down over the posts
@@ -46,7 +46,7 @@ class Slots:
         return left, -half, -half - self.wall_mm, self.thick_mm + half + self.wall_mm
 
 
-def holder(slots: Slots) -> Any:
+def holder(slots: Slots) -> Solid:
     """The stand in flat (u, v, h) mm: a plate and two posts, each with a slot open above."""
     half = slots.clearance_mm / 2
     left, right, back, front = slots.post
@@ -66,7 +66,7 @@ def holder(slots: Slots) -> Any:
     return whole
 
 
-def cap(slots: Slots, tall_mm: float, letters: Any) -> Any:
+def cap(slots: Slots, tall_mm: float, letters: Region | None) -> Solid:
     """A cover over the posts, open below; lettering stands on its front.
 
     Parameters
@@ -98,7 +98,7 @@ def cap(slots: Slots, tall_mm: float, letters: Any) -> Any:
     return found
 
 
-def lantern_side(panel: Any, wide_mm: float, thick_mm: float, sides: int) -> Any:
+def lantern_side(panel: Solid, wide_mm: float, thick_mm: float, sides: int) -> Solid:
     """A flat panel whose left and right edges are mitred; full width at its thickest.
 
     Parameters
@@ -121,7 +121,7 @@ def lantern_side(panel: Any, wide_mm: float, thick_mm: float, sides: int) -> Any
     return found.trim_by_plane(normal, (thick_mm * lean - wide_mm) / length)
 
 
-def lantern_ring(side: Any, wide_mm: float, thick_mm: float, sides: int) -> Any:
+def lantern_ring(side: Solid, wide_mm: float, thick_mm: float, sides: int) -> Solid:
     """All sides around an upright axis, as they will be put together."""
     reach = wide_mm / 2 / math.tan(math.pi / sides) - thick_mm
     standing = side.translate((-wide_mm / 2, 0, 0)).rotate((90, 0, 0)).translate((0, -reach, 0))
@@ -134,7 +134,7 @@ def lantern_ring(side: Any, wide_mm: float, thick_mm: float, sides: int) -> Any:
 def lantern_end(
     wide_mm: float, wall_mm: float, sides: int, plate_mm: float, lip_mm: float, gap_mm: float,
     hole_mm: float,
-) -> Any:  # fmt: skip
+) -> Solid:  # fmt: skip
     """Base or lid: a plate as large as the lantern, and a lip that fits inside its sides.
 
     Parameters
@@ -148,15 +148,13 @@ def lantern_end(
     ------
     InvalidValue : nothing of the lip is left beside the hole
     """
-    from manifold3d import CrossSection
-
     outer = wide_mm / 2 / math.tan(math.pi / sides)
     inner = outer - wall_mm - gap_mm
 
-    def polygon(apothem: float) -> Any:
+    def polygon(apothem: float) -> Region:
         # One face looks to the front, as the first side does.
         radius = apothem / math.cos(math.pi / sides)
-        return CrossSection.circle(radius, sides).rotate(-90 - 180 / sides)
+        return circle(radius, sides).rotate(-90 - 180 / sides)
 
     if inner < 3 or hole_mm / 2 > inner - 2:
         raise InvalidValue(
@@ -168,10 +166,10 @@ def lantern_end(
     lip = (polygon(inner) - polygon(max(1.0, inner - 2))).extrude(lip_mm + plate_mm)
     whole = whole + lip
     if hole_mm > 0:
-        hole = CrossSection.circle(hole_mm / 2, 128).extrude(plate_mm + lip_mm + 2)
+        hole = circle(hole_mm / 2, 128).extrude(plate_mm + lip_mm + 2)
         whole = whole - hole.translate((0, 0, -1))
     return whole
 
 
-def _box(low: tuple[float, float, float], high: tuple[float, float, float]) -> Any:
+def _box(low: tuple[float, float, float], high: tuple[float, float, float]) -> Solid:
     return flat_solid(FlatFit(low, high))

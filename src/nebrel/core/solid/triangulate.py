@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import MOST_TRIANGLES, Method
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import TooLarge
 
-Method = Literal["auto", "quick", "fewest", "greedy"]
-
-MOST_TRIANGLES = 20_000_000
 # Of the tolerance; the rest covers rounding when the result is read back from a float32 file.
 _SAFE = 0.998
 _COARSER = 1.2

@@ -1,0 +1,20 @@
+"""Words that both a recipe and the computation choose by, in a module that loads nothing heavy."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+ProfileKind = Literal["sharp", "chamfer", "round", "cove", "pillow"]
+"""How a raised thing ends at its outline."""
+
+Face = Literal["plain", "plain_heavy", "slab", "stencil"]
+"""What letters are drawn by."""
+
+Align = Literal["left", "centre", "right"]
+"""Where lines of letters meet."""
+
+Method = Literal["auto", "quick", "fewest", "greedy"]
+"""How heights become triangles: see `triangulate`."""
+
+MOST_TRIANGLES = 20_000_000
+"""Of a mesh."""

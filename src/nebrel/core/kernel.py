@@ -1,0 +1,145 @@
+"""The boolean kernel: what is used of it, and the only place that knows which one it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any, Protocol, Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, Mesh
+from nebrel.core.errors import NotSolid
+from nebrel.core.outline.outline import Loop, Outline
+
+Triple = tuple[float, float, float]
+Points = NDArray[np.float64]
+Warp = Callable[[Points], Points]
+
+
+class Solid(Protocol):
+    """A closed body in mm."""
+
+    def __add__(self, other: Self) -> Self: ...
+    def __sub__(self, other: Self) -> Self: ...
+    def __xor__(self, other: Self) -> Self: ...
+    def translate(self, by: Triple) -> Self: ...
+    def rotate(self, degrees: Triple) -> Self: ...
+    def mirror(self, normal: Triple) -> Self: ...
+    def trim_by_plane(self, normal: Triple, origin_offset: float) -> Self: ...
+    def simplify(self, tolerance_mm: float) -> Self: ...
+    def refine_to_length(self, length_mm: float) -> Self: ...
+    def warp_batch(self, warp: Warp) -> Self: ...
+    def slice(self, z_mm: float) -> Region: ...
+    def bounding_box(self) -> tuple[float, float, float, float, float, float]: ...
+    def is_empty(self) -> bool: ...
+    def to_mesh(self) -> Any: ...
+
+
+class Region(Protocol):
+    """A flat region in mm."""
+
+    def __add__(self, other: Self) -> Self: ...
+    def __sub__(self, other: Self) -> Self: ...
+    def __xor__(self, other: Self) -> Self: ...
+    def translate(self, by: tuple[float, float]) -> Self: ...
+    def rotate(self, degrees: float) -> Self: ...
+    def scale(self, by: tuple[float, float]) -> Self: ...
+    def offset(self, delta: float, join_type: Any = ...) -> Self: ...
+    def decompose(self) -> Sequence[Self]: ...
+    def hull(self) -> Self: ...
+    def extrude(self, height: float) -> Solid: ...
+    def area(self) -> float: ...
+    def bounds(self) -> tuple[float, float, float, float]: ...
+    def is_empty(self) -> bool: ...
+    def to_polygons(self) -> Sequence[NDArray[np.float64]]: ...
+
+
+def solid_of(mesh: Mesh) -> Solid:
+    """A closed mesh as a solid. Raises NotSolid."""
+    from manifold3d import Error, Manifold
+    from manifold3d import Mesh as KernelMesh
+
+    solid = Manifold(
+        KernelMesh(
+            np.ascontiguousarray(mesh.vertices, np.float32),
+            np.ascontiguousarray(mesh.faces, np.uint32),
+        )
+    )
+    if solid.status() != Error.NoError:
+        raise NotSolid("piece", "its surface is not closed", "Change the size or depth a little")
+    return solid
+
+
+def mesh_of(solid: Solid) -> Mesh:
+    """A solid as a mesh, splinters and all."""
+    mesh = solid.to_mesh()
+    vertices: Floats = np.ascontiguousarray(np.asarray(mesh.vert_properties, np.float32)[:, :3])
+    return Mesh(vertices, np.asarray(mesh.tri_verts, np.int32))
+
+
+def block(size: Triple) -> Solid:
+    """A block with a corner at the origin."""
+    from manifold3d import Manifold
+
+    return Manifold.cube(size)
+
+
+def cylinder(high_mm: float, radius_mm: float, sides: int) -> Solid:
+    """A round column upwards from the origin."""
+    from manifold3d import Manifold
+
+    return Manifold.cylinder(high_mm, radius_mm, radius_mm, sides)
+
+
+def nothing() -> Solid:
+    """No solid, to begin with."""
+    from manifold3d import Manifold
+
+    return Manifold()
+
+
+def region_of(outline: Outline) -> Region:
+    """An outline as a region."""
+    from manifold3d import CrossSection, FillRule
+
+    loops = outline.loops
+    return CrossSection(list(loops), FillRule.EvenOdd) if loops else CrossSection()
+
+
+def non_zero(loops: Sequence[Loop]) -> Region:
+    """What loops go around, however they overlap."""
+    from manifold3d import CrossSection, FillRule
+
+    return CrossSection(list(loops), FillRule.NonZero) if len(loops) else CrossSection()
+
+
+def outline_of(region: Region) -> Outline:
+    """A region as an outline."""
+    return Outline(tuple(np.asarray(loop, np.float64) for loop in region.to_polygons()))
+
+
+def united(loops: Sequence[Loop]) -> Outline:
+    """Loops that may overlap, as an outline of all that they go around."""
+    return outline_of(non_zero(loops))
+
+
+def circle(radius_mm: float, sides: int) -> Region:
+    """A round about the origin."""
+    from manifold3d import CrossSection
+
+    return CrossSection.circle(radius_mm, sides)
+
+
+def square(size: tuple[float, float]) -> Region:
+    """A rectangle with a corner at the origin."""
+    from manifold3d import CrossSection
+
+    return CrossSection.square(size)
+
+
+def grown(region: Region, by_mm: float, corners: str = "round") -> Region:
+    """A region made wider by a distance, or narrower; its corners `round` or `sharp`."""
+    from manifold3d import JoinType
+
+    return region.offset(by_mm, JoinType.Round if corners == "round" else JoinType.Miter)

@@ -1,0 +1,98 @@
+"""A flat region by the lines around it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Loop = NDArray[np.float64]
+Points = NDArray[np.floating[Any]]
+Corner = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Outline:
+    """A region in mm, x to the right and y up.
+
+    Attributes
+    ----------
+    loops : closed lines, each (n, 2), none crossing another; those around what is filled run to
+        the left, those around holes to the right, so that every fill rule fills the same
+    """
+
+    loops: tuple[Loop, ...] = ()
+
+    def __bool__(self) -> bool:
+        """Whether there is anything."""
+        return bool(self.loops)
+
+    @property
+    def bounds(self) -> tuple[Corner, Corner]:
+        """Lowest and highest x, y; of something."""
+        points = np.concatenate(self.loops).astype(np.float64)
+        return points.min(axis=0), points.max(axis=0)
+
+    def moved(self, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Outline:
+        """The same, turned to the left about the origin and then moved."""
+        return Outline(tuple(moved(loop, x_mm, y_mm, turn_deg) for loop in self.loops))
+
+    def mirrored(self, wide_mm: float) -> Outline:
+        """The same, left for right, on a piece of that width."""
+        turned = (np.column_stack([wide_mm - loop[:, 0], loop[:, 1]]) for loop in self.loops)
+        return Outline(tuple(loop[::-1] for loop in turned))
+
+    def inside(self, x: Points, y: Points) -> NDArray[np.bool_]:
+        """Whether points lie in it.
+
+        Source: ray crossing, counted on all edges at once.
+        """
+        found = np.zeros(x.shape, bool)
+        if not self.loops:
+            return found
+        low, high = self.bounds
+        near = np.flatnonzero((x >= low[0]) & (x <= high[0]) & (y >= low[1]) & (y <= high[1]))
+        start = np.concatenate(self.loops)
+        end = np.concatenate([np.roll(loop, -1, axis=0) for loop in self.loops])
+        for part in np.array_split(near, max(1, len(near) * len(start) // 4_000_000 + 1)):
+            px, py = x[part, None], y[part, None]
+            crosses = (start[:, 1] > py) != (end[:, 1] > py)
+            rise = np.where(end[:, 1] == start[:, 1], 1.0, end[:, 1] - start[:, 1])
+            at = start[:, 0] + (py - start[:, 1]) / rise * (end[:, 0] - start[:, 0])
+            found[part] = (crosses & (px < at)).sum(axis=1) % 2 == 1
+        return found
+
+    def in_pixels(
+        self, left_mm: float, low_mm: float, pitch_mm: tuple[float, float], rows: int
+    ) -> list[Loop]:
+        """Its loops on a grid of so many rows, y down, by where the lower left pixel lies."""
+        pitch_x, pitch_y = pitch_mm
+        return [
+            np.column_stack(
+                [(loop[:, 0] - left_mm) / pitch_x, rows - 1 - (loop[:, 1] - low_mm) / pitch_y]
+            )
+            for loop in self.loops
+        ]
+
+
+def moved(points: Loop, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Loop:
+    """Points (n, 2), turned to the left about the origin and then moved."""
+    turn = math.radians(turn_deg)
+    spin = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
+    found: Loop = points @ spin + (x_mm, y_mm)
+    return found
+
+
+def runs_left(loop: Loop) -> bool:
+    """Whether a loop goes around its inside to the left."""
+    x, y = np.asarray(loop, np.float64).T
+    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) > 0
+
+
+def all_of(outlines: Sequence[Outline]) -> list[Loop]:
+    """The loops of several, which may overlap."""
+    return [loop for outline in outlines for loop in outline.loops]
