@@ -4,6 +4,7 @@ import socket
 import subprocess
 import sys
 from pathlib import Path
+from typing import get_args
 
 import cv2
 import numpy as np
@@ -12,8 +13,10 @@ import tifffile
 import trimesh
 from PIL import Image
 
-from nebrel.cli import main
+from nebrel.cli import COMMANDS, main
+from nebrel.core.choices import FORMS
 from nebrel.core.recipe.bundle import write_bundle
+from nebrel.core.recipe.forms import FORM, Form
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
@@ -158,6 +161,40 @@ def test_the_models_of_a_recipe_load_nothing_that_computes() -> None:
     )
     run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert run.stdout.splitlines() == ["[]"]
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_every_command_has_its_help_and_loads_no_other(command: str) -> None:
+    code = (
+        f"import sys; from nebrel.cli import main, COMMANDS\ntry: main([{command!r}, '--help'])\n"
+        "except SystemExit: pass\n"
+        "print([name for name in COMMANDS if f'nebrel.cli.{name}' in sys.modules])"
+    )
+    run = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    lines = run.stdout.splitlines()
+    assert lines[0].startswith(f"usage: nebrel {command} ")
+    # Photographs and calibrations are of a wedge, and share its options.
+    with_wedge = ["wedge", command] if command in ("photograph", "calibrate") else [command]
+    assert lines[-1] == str(with_wedge)
+
+
+def test_the_script_of_the_readme_runs(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    readme = (Path(__file__).parents[1] / "README.md").read_text()
+    script = readme.split("```python\n")[1].split("```")[0]
+    assert len(script.splitlines()) <= 10
+    monkeypatch.chdir(tmp_path)
+    Path("north crater.png").write_bytes(png(ramp(40, 60)))
+    exec(compile(script, "README.md", "exec"), {})
+    assert "triangles, within 0.01 mm" in capsys.readouterr().out
+    assert trimesh.load(tmp_path / "north crater.stl").is_watertight
+
+
+def test_names_of_forms_and_parts_are_those_of_the_models() -> None:
+    models = get_args(get_args(Form)[0])
+    assert tuple(FORM) == FORMS
+    assert {m().kind: m for m in models} == FORM
 
 
 def read16(path: Path) -> np.ndarray:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
 ProfileKind = Literal["sharp", "chamfer", "round", "cove", "pillow"]
 """How a raised thing ends at its outline."""
@@ -18,3 +18,11 @@ Method = Literal["auto", "quick", "fewest", "greedy"]
 
 MOST_TRIANGLES = 20_000_000
 """Of a mesh."""
+
+FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
+FORMS: tuple[FormKind, ...] = get_args(FormKind)
+"""What heights are laid on."""
+
+Part = Literal["piece", "holder", "cap", "side", "base", "lid"]
+PARTS: tuple[Part, ...] = get_args(Part)
+"""A piece, and the pieces that go with it."""

@@ -9,6 +9,7 @@ import numpy as np
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
+from nebrel.core.choices import Part
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.formats.stl import encode_stl
@@ -20,7 +21,6 @@ from nebrel.core.proof.light import to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
 from nebrel.core.recipe.advise import advise
 from nebrel.core.recipe.finishing import stands
-from nebrel.core.recipe.fittings import Part
 from nebrel.core.recipe.shine import lamp_of, reach, shine
 from nebrel.web.desk import OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody

@@ -13,6 +13,7 @@ from typing import Any, get_args
 
 import numpy as np
 
+from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Cancelled, InvalidValue
 from nebrel.core.formats.files import writing
@@ -25,7 +26,6 @@ from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.fittings import Part
 from nebrel.core.recipe.models import FinishStep, Recipe, load_recipe, picture_path
 from nebrel.core.recipe.shine import lamp_of, shine
 

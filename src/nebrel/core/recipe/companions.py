@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from nebrel.core.choices import Part
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
 from nebrel.core.kernel import Region, Solid, non_zero, solid_of
 from nebrel.core.outline.lettering import letter
 from nebrel.core.recipe.finishing import finishing
-from nebrel.core.recipe.fittings import Fitting, Holder, Lantern, Part, Tabs
+from nebrel.core.recipe.fittings import Fitting, Holder, Lantern, Tabs
 from nebrel.core.recipe.forms import Form, PanelForm
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe

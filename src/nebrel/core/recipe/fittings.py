@@ -90,6 +90,3 @@ class Lantern(BaseModel):
     vent: Annotated[Length, between(0, 500, "a vent"), Field(description="hole in the lid")] = (
         Length(mm=12.0)
     )
-
-
-Part = Literal["piece", "holder", "cap", "side", "base", "lid"]

@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from nebrel.core.choices import FormKind
 from nebrel.core.recipe.length import Length, between
 from nebrel.core.recipe.step import Step
 
@@ -97,3 +98,12 @@ Form = Annotated[
     PanelForm | DiscForm | ArcForm | TubeForm | GlobeForm | DomeForm,
     Field(discriminator="kind", description="what the heights are laid on"),
 ]
+
+FORM: dict[FormKind, type[_Form]] = {
+    "panel": PanelForm,
+    "arc": ArcForm,
+    "tube": TubeForm,
+    "globe": GlobeForm,
+    "disc": DiscForm,
+    "dome": DomeForm,
+}

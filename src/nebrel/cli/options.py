@@ -1,10 +1,51 @@
-"""What several commands share."""
+"""Options that several commands share, and what they print."""
 
 from __future__ import annotations
 
 import argparse
 from pathlib import Path
 from typing import Any
+
+from nebrel.core.choices import FORMS
+from nebrel.core.errors import NebrelError
+from nebrel.core.lengths import parse_length
+
+
+def length(text: str) -> float:
+    """A length as it is typed, in mm."""
+    try:
+        return parse_length(text)
+    except NebrelError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def add_form_options(parser: argparse.ArgumentParser) -> None:
+    """`--form`, `--bend` and `--diameter`."""
+    parser.add_argument(
+        "--form", choices=FORMS, default="panel", help="what the heights are laid on (panel)"
+    )
+    parser.add_argument("--bend", type=float, metavar="DEG", help="of an arc or a dome (90)")
+    parser.add_argument(
+        "--diameter",
+        type=length,
+        metavar="MM",
+        help="of the inner surface of a tube or globe, instead of the width",
+    )
+
+
+def add_heights_options(parser: argparse.ArgumentParser) -> None:
+    """`--smooth` and `--tones`."""
+    from nebrel.cli.corrections import pins
+
+    parser.add_argument(
+        "--smooth", type=length, default=0.0, metavar="MM", help="calm the heights within a radius"
+    )
+    parser.add_argument(
+        "--tones",
+        type=pins,
+        metavar='"T=MM,T=cut"',
+        help="flat tones, each with its height above the backing or cut through",
+    )
 
 
 def form_of(options: argparse.Namespace) -> dict[str, Any]:
@@ -17,10 +58,12 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
     import math
 
     from nebrel.core.errors import InvalidValue
+    from nebrel.core.recipe.forms import FORM
 
+    model = FORM[options.form]
     form: dict[str, Any] = {"kind": options.form}
     if options.bend is not None:
-        if options.form not in ("arc", "dome"):
+        if "bend" not in model.model_fields:
             raise InvalidValue("--bend", f"a {options.form} has no bend", "Use --form arc")
         if not 1 <= options.bend <= 350:
             raise InvalidValue(
@@ -30,7 +73,7 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
             )
         form["bend"] = options.bend
     if options.diameter is not None:
-        if options.form not in ("tube", "globe"):
+        if not model.around:
             raise InvalidValue(
                 "--diameter", f"a {options.form} has none", "Use --form tube or globe, or --wide"
             )
@@ -39,13 +82,13 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
                 "--diameter", "the size is given twice", "Give the diameter or the width, not both"
             )
         options.wide = math.pi * options.diameter
-    if options.form == "globe":
+    if "opening" in model.model_fields:
         wide = options.wide or 100.0
         form["opening"] = min(20.0, max(1.0, 0.3 * wide / math.pi))
     return form
 
 
-def add_finish_options(parser: argparse.ArgumentParser, length: Any) -> None:
+def add_finish_options(parser: argparse.ArgumentParser) -> None:
     """`--tolerance`, `--detail` and `--most`."""
     parser.add_argument(
         "--tolerance",
@@ -109,4 +152,32 @@ def say(output: Path, report: Any) -> None:
         f"{output}: {size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} mm, "
         f"{report.triangles} triangles, {'closed' if report.closed else 'open'}, "
         f"{report.volume_mm3 / 1000:.2f} cm³{islands}"
+    )
+
+
+def recipe_of(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
+    """The recipe that `relief` and `heights` share."""
+    from nebrel.core.recipe.models import load_recipe
+
+    kept = picture.heights  # a file that says what its tones are worth is taken at its word
+    along, side = "wide", options.wide
+    if side is None and kept is not None and getattr(options, "tall", None) is None:
+        side = kept.wide_mm
+    if getattr(options, "tall", None) is not None:
+        along, side = "tall", options.tall
+    elif side is None:
+        along, side = ("wide" if picture.cols >= picture.rows else "tall"), 100.0
+    own_depth, own_backing = (3.0, 1.0) if kept is None else (kept.white_mm, 0.0)
+    if kept is not None and kept.above == "backing":
+        own_backing = 1.0
+    depth = own_depth if options.depth is None else options.depth
+    heights = {"raised": options.raised, "depth": depth, "smooth": options.smooth}
+    if kept is not None:
+        heights["cut_dropped"] = True
+    if options.tones:
+        heights |= {"mapping": "plateaus", "pins": options.tones}
+    backing = more.pop("backing")
+    heights["backing"] = own_backing if backing is None else backing
+    return load_recipe(
+        {"picture": {"sha256": "0" * 64, "along": along, "side": side}, "heights": heights} | more
     )

@@ -1,0 +1,57 @@
+"""`nebrel build`: a piece exported from the bench to its mesh."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from nebrel.cli.options import say, say_finish, warn
+from nebrel.core.choices import PARTS
+
+
+def add(parser: argparse.ArgumentParser) -> None:
+    """Its options."""
+    parser.add_argument("recipe", type=Path, metavar="RECIPE.json")
+    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
+    parser.add_argument("--report", type=Path, metavar="REPORT.json", help="figures, as JSON")
+    parser.add_argument(
+        "--strict",
+        action="store_true",
+        help="refuse, writing nothing, when anything is not done as the recipe says",
+    )
+    parser.add_argument(
+        "--part",
+        choices=PARTS,
+        default="piece",
+        help="the piece itself, or one that goes with it (piece)",
+    )
+
+
+def run(options: argparse.Namespace) -> None:
+    """Make it."""
+    import json
+
+    from nebrel.cli import REFUSED
+    from nebrel.core.formats.files import writing
+    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.recipe.bundle import read_bundle
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    recipe, pictures = read_bundle(options.recipe)
+    if options.part != "piece":
+        from nebrel.core.mesh.measure import measure
+        from nebrel.core.recipe.companions import companion, company_of
+
+        mesh = companion(company_of(recipe), Evaluator(pictures).relief(recipe), options.part)
+        write_stl(mesh, options.output)
+        say(options.output, measure(mesh))
+        return
+    result = Evaluator(pictures).evaluate(recipe)
+    if options.report:
+        with writing(options.report) as file:
+            file.write(json.dumps(result.figures(), indent=1).encode())
+    if warn(recipe, result) and options.strict:
+        raise SystemExit(REFUSED)
+    write_stl(result.mesh, options.output)
+    say_finish(result)
+    say(options.output, result.report)

@@ -1,0 +1,23 @@
+"""`nebrel serve`: the application, for the browser."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+
+def add(parser: argparse.ArgumentParser) -> None:
+    """Its options."""
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=8765)
+    parser.add_argument("--data", type=Path, metavar="DIR", help="where pieces are kept")
+    parser.add_argument(
+        "--demo", action="store_true", help="with the demo pieces, in their own folder"
+    )
+
+
+def run(options: argparse.Namespace) -> None:
+    """Serve until it is stopped."""
+    from nebrel.web.serve import serve
+
+    serve(options.host, options.port, options.data, options.demo)
