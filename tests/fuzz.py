@@ -9,6 +9,7 @@ import argparse
 import io
 import json
 import tempfile
+from base64 import b64encode
 from collections import Counter
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -71,7 +72,11 @@ def bundles() -> Iterator[tuple[str, bytes]]:
 
     data = dict(pictures())["png"]
     name = hashlib.sha256(data).hexdigest()
-    yield "bundle", write_bundle(default_recipe(name, 24, 31, "a.png"), {name: data})
+    recipe, out = default_recipe(name, 24, 31, "a.png"), io.BytesIO()
+    write_bundle(out, recipe, {name: data})
+    yield "bundle", out.getvalue()
+    kept = {"recipe": recipe.model_dump(mode="json"), "pictures": {name: b64encode(data).decode()}}
+    yield "bundle", json.dumps(kept).encode()
     yield "bundle", json.dumps({"recipe": {}, "pictures": {}}).encode()
 
 

@@ -3,8 +3,10 @@ import json
 import socket
 import subprocess
 import sys
+from base64 import b64encode
 from pathlib import Path
 from typing import get_args
+from zipfile import ZipFile
 
 import cv2
 import numpy as np
@@ -363,14 +365,15 @@ def test_build_makes_a_piece_from_its_file(
     sha256 = hashlib.sha256(data).hexdigest()
     recipe = load_recipe({"picture": {"sha256": sha256, "corrections": [{"kind": "invert"}]}})
     path, out, report = (tmp_path / name for name in ("piece.json", "out.stl", "report.json"))
-    path.write_bytes(write_bundle(recipe, {sha256: data}))
+    written = {"recipe": recipe.model_dump(mode="json"), "pictures": {sha256: b64encode(data)}}
+    path.write_text(json.dumps(written, default=bytes.decode))
     assert main(["build", str(path), "-o", str(out), "--report", str(report)]) == 0
     assert trimesh.load(out).is_watertight
     assert json.loads(report.read_text())["mesh"]["manifold"] is True
     path.write_text(json.dumps({"recipe": recipe.model_dump(mode="json")}))
     assert "picture of the recipe is missing" in refused(capsys, "build", str(path), "-o", str(out))
     path.write_text("{")
-    assert "not JSON" in refused(capsys, "build", str(path), "-o", str(out))
+    assert "neither a ZIP nor JSON" in refused(capsys, "build", str(path), "-o", str(out))
     assert "cannot be read" in refused(capsys, "build", str(tmp_path / "no.json"), "-o", str(out))
 
 
@@ -378,8 +381,38 @@ def bundled(path: Path, data: bytes, document: dict[str, object]) -> str:
     """A piece file with its picture inside."""
     sha256 = hashlib.sha256(data).hexdigest()
     document = {**document, "picture": {"sha256": sha256, **document.get("picture", {})}}  # type: ignore[dict-item]
-    path.write_bytes(write_bundle(load_recipe(document), {sha256: data}))
+    with path.open("wb") as out:
+        write_bundle(out, load_recipe(document), {sha256: data})
     return str(path)
+
+
+def test_a_piece_file_is_a_zip_whatever_it_is_called(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    data, out = picture.read_bytes(), str(tmp_path / "out.stl")
+    first, second = tmp_path / "a.zip", tmp_path / "b.json"
+    bundled(first, data, {})
+    sha256 = hashlib.sha256(data).hexdigest()
+    with ZipFile(first) as packed:
+        names = packed.namelist()
+        assert names == ["manifest.json", "recipe.json", f"files/{sha256}"]
+        assert packed.read(names[2]) == data
+        assert json.loads(packed.read(names[0]))["files"] == [sha256]
+        recipe = load_recipe(json.loads(packed.read(names[1])))
+    with second.open("wb") as into:
+        write_bundle(into, recipe, {sha256: picture})
+    assert first.read_bytes() == second.read_bytes()
+    assert main(["build", str(second), "-o", out]) == 0
+    assert main(["light", str(first), "-o", str(tmp_path / "lit.png")]) == 0
+    whole = first.read_bytes()
+    for cut, words in (
+        (whole.replace(data[40:60], bytes(20)), "a picture is damaged"),
+        (whole.replace(b"files/", b"filed/"), "a picture of the recipe is missing"),
+        (whole.replace(b"recipe.json", b"resipe.json"), "holds no recipe"),
+        (whole[: len(whole) // 2], "neither a ZIP nor JSON"),
+    ):
+        second.write_bytes(cut)
+        assert words in refused(capsys, "build", str(second), "-o", out)
 
 
 def test_build_says_what_was_not_made_and_strict_refuses(

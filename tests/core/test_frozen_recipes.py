@@ -7,8 +7,8 @@ from typing import Any
 import pytest
 
 from nebrel.core.picture.decode import decode
-from nebrel.core.recipe.bundle import picture_names
 from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.demo import dome, gallery_tag, star_chart
 from nebrel.demo.pictures import as_png
@@ -59,7 +59,7 @@ def test_a_kept_recipe_opens_and_says_the_same(name: str) -> None:
     again = load_recipe(json.loads(recipe.model_dump_json()))
     assert again == recipe
     assert Recipe.model_validate_json(recipe.model_dump_json()) == recipe
-    assert set(picture_names(recipe)) == files_in(document)
+    assert set(files_of(recipe)) == files_in(document)
 
 
 @pytest.mark.parametrize(

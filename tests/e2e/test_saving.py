@@ -4,6 +4,7 @@ import json
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from urllib.request import urlopen
+from zipfile import ZipFile
 
 import pytest
 from playwright.sync_api import Page, Route, expect
@@ -212,9 +213,10 @@ def test_files_wait_for_what_is_being_saved(bench: Page, server: Server) -> None
         bench.get_by_role("button", name="Export").click()
         bench.get_by_role("button", name="Recipe with pictures").click()
         let_go()
-    written = json.loads(download.value.path().read_bytes())
-    assert written["recipe"]["heights"]["depth"]["mm"] == 9
-    assert download.value.suggested_filename == "ramp.json"
+    with ZipFile(download.value.path()) as packed:
+        written = json.loads(packed.read("recipe.json"))
+    assert written["heights"]["depth"]["mm"] == 9
+    assert download.value.suggested_filename == "ramp.zip"
 
 
 def test_one_typing_is_one_step_with_a_plain_name(bench: Page, server: Server) -> None:

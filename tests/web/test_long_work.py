@@ -247,7 +247,7 @@ def test_products_keep_the_letters_of_their_names(client: TestClient) -> None:
     piece = bring(client).json()
     url = f"/api/pieces/{piece['id']}"
     client.patch(url, json={"name": "Größe 望遠鏡"})
-    for product in ("export.stl", "export.json", "heights.tif", "heights.png", "picture.png",
+    for product in ("export.stl", "export.zip", "heights.tif", "heights.png", "picture.png",
                     "lit.png", "part.stl?part=base"):  # fmt: skip
         answer = client.get(f"{url}/{product}")
         assert answer.status_code == 200, product

@@ -38,7 +38,7 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <Button variant="plain" onClick={onClose}>
           Not now
         </Button>
-        <SaveButton address={`/api/pieces/${piece.id}/export.json`} settle={settle}>
+        <SaveButton address={`/api/pieces/${piece.id}/export.zip`} settle={settle}>
           Recipe with pictures
         </SaveButton>
         <SaveButton main address={`/api/pieces/${piece.id}/export.stl`} settle={settle} onSaved={onClose}>

@@ -11,7 +11,7 @@ from nebrel.core.choices import PARTS
 
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
-    parser.add_argument("recipe", type=Path, metavar="RECIPE.json")
+    parser.add_argument("recipe", type=Path, metavar="PIECE")
     parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
     parser.add_argument("--report", type=Path, metavar="REPORT.json", help="figures, as JSON")
     parser.add_argument(

@@ -34,7 +34,7 @@ def run(options: argparse.Namespace) -> None:
         raise InvalidValue(
             str(options.output), "the lit panel is a PNG", "Give the output the ending .png"
         )
-    if options.source.suffix.lower() == ".json":
+    if options.source.suffix.lower() in (".zip", ".json"):
         recipe, pictures = read_bundle(options.source)
     else:
         recipe, pictures, _ = from_picture(options, options.source)

@@ -27,7 +27,7 @@ from nebrel.core.formats.files import writing
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.core.recipe.bundle import picture_names
+from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe, picture_path
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
@@ -190,9 +190,9 @@ class Store:
                 file.write(display_bytes(picture, _VIEW_PX))
         return path
 
-    def picture_bytes(self, sha256: str) -> bytes:
-        """The file of a kept picture, as it was brought. Raises NotFound."""
-        return self._picture_file(self.picture_info(sha256)).read_bytes()
+    def picture_file(self, sha256: str) -> Path:
+        """Where a kept picture lies, as it was brought. Raises NotFound."""
+        return self._picture_file(self.picture_info(sha256))
 
     def _picture_file(self, info: PictureInfo) -> Path:
         path = picture_path(self.pictures, info.sha256)
@@ -226,7 +226,7 @@ class Store:
         trouble = ""
         try:
             recipe = _load(text, row)
-            kept = [pictures.get(name) for name in picture_names(recipe)]
+            kept = [pictures.get(name) for name in files_of(recipe)]
             if kept[0] is not None:
                 picture = _picture_info(kept[0])
             if recipe.picture.filename and picture is not None:
@@ -483,7 +483,7 @@ def _get_picture(session: Session, sha256: str) -> PictureRow:
 
 def _check_pictures(session: Session, recipe: Recipe) -> None:
     """Every picture that the recipe names is known. Raises NotFound."""
-    names = set(picture_names(recipe))
+    names = set(files_of(recipe))
     known = select(PictureRow.sha256).where(PictureRow.sha256.in_(names))
     if names - set(session.scalars(known)):
         raise NotFound("picture", "it is not in this data folder", "Bring the picture again")

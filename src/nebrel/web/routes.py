@@ -11,9 +11,11 @@ from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
+from nebrel.core.formats.files import writing
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
-from nebrel.core.recipe.bundle import picture_names, write_bundle
+from nebrel.core.recipe.bundle import write_bundle
+from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody, detail
@@ -220,19 +222,19 @@ async def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
 
 
 @router.get(
-    "/pieces/{piece_id}/export.json",
-    response_class=Response,
-    responses={200: {"content": {"application/json": {}}}},
+    "/pieces/{piece_id}/export.zip",
+    response_class=FileResponse,
+    responses={200: {"content": {"application/zip": {}}}},
 )
-def export_recipe(desk: OnDesk, piece_id: str) -> Response:
+def export_recipe(desk: OnDesk, piece_id: str) -> FileResponse:
     """The piece as a recipe with its pictures, for `nebrel build`."""
     found = desk.store.piece(piece_id)
-    files = {name: desk.store.picture_bytes(name) for name in picture_names(found.recipe)}
-    return Response(
-        write_bundle(found.recipe, files),
-        media_type="application/json",
-        headers=attachment(f"{found.name}.json"),
-    )
+    files = {name: desk.store.picture_file(name) for name in files_of(found.recipe)}
+    path = desk.store.cache / f"{piece_id}-{found.revision}.zip"
+    with writing(path, "piece file") as out:
+        write_bundle(out, found.recipe, files)
+    headers = attachment(f"{found.name}.zip")
+    return FileResponse(path, media_type="application/zip", headers=headers)
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)

@@ -1,38 +1,63 @@
-"""A piece in one file: its recipe with its pictures."""
+"""A piece in one file: its recipe with all that it is made from.
+
+A ZIP with `manifest.json`, `recipe.json` and `files/<sha256>`. Pieces were kept as JSON with their
+pictures in base64 before; these are read as well.
+"""
 
 from __future__ import annotations
 
 import base64
 import hashlib
 import json
+import zlib
 from collections.abc import Callable, Mapping
 from pathlib import Path
+from typing import Any, BinaryIO
+from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile, ZipInfo, is_zipfile
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidRecipe, NotFound, TooLarge, UnreadableFile
 from nebrel.core.picture.decode import decode
+from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, load_recipe
 
+_KIND = "nebrel piece"
 _MOST_BYTES = 1_000_000_000
+_MOST_RECIPE = 50_000_000
+_DAMAGED = (BadZipFile, OSError, RuntimeError, EOFError, ValueError, zlib.error)
+# The same recipe and files make the same bundle, whenever it is written.
+_NEVER = (1980, 1, 1, 0, 0, 0)
+
+Files = Callable[[str], bytes]
 
 
-def picture_names(recipe: Recipe) -> list[str]:
-    """SHA-256 of every picture that a recipe uses."""
-    names = [recipe.picture.sha256]
-    names += [step.sha256 for step in recipe.picture.corrections if step.kind == "overlay"]
-    for entry in recipe.heights.build_up:
-        if entry.kind == "motif":
-            names.append(entry.motif.sha256)
-        elif entry.kind == "pattern" and entry.unit.kind == "motif":
-            names.append(entry.unit.sha256)
-    return list(dict.fromkeys(names))
+def write_bundle(out: BinaryIO, recipe: Recipe, files: Mapping[str, Path | bytes]) -> None:
+    """Write a recipe with its files.
 
-
-def write_bundle(recipe: Recipe, files: Mapping[str, bytes]) -> bytes:
-    """A recipe and the files of its pictures as JSON."""
-    pictures = {name: base64.b64encode(files[name]).decode() for name in picture_names(recipe)}
-    document = {"recipe": recipe.model_dump(mode="json"), "pictures": pictures}
-    return json.dumps(document).encode()
+    Parameters
+    ----------
+    out : a file that is open for writing
+    files : by SHA-256, all that `files_of` names, as bytes or where they lie
+    """
+    names = files_of(recipe)
+    manifest = {"kind": _KIND, "version": 1, "files": names}
+    with ZipFile(out, "w") as packed:
+        for name, document in (
+            ("manifest.json", manifest),
+            ("recipe.json", recipe.model_dump(mode="json")),
+        ):
+            packed.writestr(ZipInfo(name, _NEVER), json.dumps(document, indent=1), ZIP_DEFLATED)
+        for name in names:
+            entry, source = ZipInfo(f"files/{name}", _NEVER), files[name]
+            # Pictures are packed as tightly as they can be.
+            entry.compress_type = ZIP_STORED
+            if isinstance(source, bytes):
+                packed.writestr(entry, source)
+                continue
+            entry.file_size = source.stat().st_size
+            with source.open("rb") as file, packed.open(entry, "w") as into:
+                while part := file.read(1 << 20):
+                    into.write(part)
 
 
 def read_bundle(path: Path) -> tuple[Recipe, Callable[[str], Picture]]:
@@ -46,30 +71,71 @@ def read_bundle(path: Path) -> tuple[Recipe, Callable[[str], Picture]]:
     try:
         if path.stat().st_size > _MOST_BYTES:
             raise TooLarge(path.name, "it is larger than 1 GB", "Export it again")
-        document = json.loads(path.read_bytes())
+        document, files = _from_zip(path) if is_zipfile(path) else _from_json(path)
     except OSError as error:
         reason = (error.strerror or "").lower()
         raise UnreadableFile(
             path.name, f"it cannot be read ({reason})", "Check the name"
         ) from error
-    except (ValueError, RecursionError) as error:
-        raise InvalidRecipe(path.name, "it is not JSON", "Export it again") from error
-    if not isinstance(document, dict) or not isinstance(document.get("recipe"), dict):
+    if not isinstance(document, dict):
         raise InvalidRecipe(path.name, "it holds no recipe", "Export it again from the bench")
-    recipe = load_recipe(document["recipe"])
-    pictures = document.get("pictures")
-    files = pictures if isinstance(pictures, dict) else {}
+    recipe = load_recipe(document)
 
     def load(sha256: str) -> Picture:
-        text = files.get(sha256)
-        if not isinstance(text, str):
-            raise NotFound(path.name, "a picture of the recipe is missing", "Export it again")
-        try:
-            data = base64.b64decode(text, validate=True)
-        except ValueError as error:
-            raise UnreadableFile(path.name, "a picture is damaged", "Export it again") from error
+        data = files(sha256)
         if hashlib.sha256(data).hexdigest() != sha256:
             raise UnreadableFile(path.name, "a picture is not the one named", "Export it again")
         return decode(data, recipe.picture.filename or "picture")
 
     return recipe, load
+
+
+def _from_zip(path: Path) -> tuple[Any, Files]:
+    def read(name: str, most: int) -> bytes:
+        with ZipFile(path) as packed:
+            if packed.getinfo(name).file_size > most:
+                raise TooLarge(path.name, "it unpacks to more than 1 GB", "Export it again")
+            return packed.read(name)
+
+    def file(sha256: str) -> bytes:
+        try:
+            return read(f"files/{sha256}", _MOST_BYTES)
+        except KeyError as error:
+            raise _missing(path) from error
+        except _DAMAGED as error:
+            raise UnreadableFile(path.name, "a picture is damaged", "Export it again") from error
+
+    try:
+        return json.loads(read("recipe.json", _MOST_RECIPE)), file
+    except KeyError as error:
+        raise InvalidRecipe(
+            path.name, "it holds no recipe", "Export it again from the bench"
+        ) from error
+    except (*_DAMAGED, RecursionError) as error:
+        raise UnreadableFile(path.name, "it is damaged", "Export it again") from error
+
+
+def _from_json(path: Path) -> tuple[Any, Files]:
+    try:
+        document = json.loads(path.read_bytes())
+    except (ValueError, RecursionError) as error:
+        raise InvalidRecipe(path.name, "it is neither a ZIP nor JSON", "Export it again") from error
+    if not isinstance(document, dict):
+        document = {}
+    pictures = document.get("pictures")
+    files = pictures if isinstance(pictures, dict) else {}
+
+    def file(sha256: str) -> bytes:
+        text = files.get(sha256)
+        if not isinstance(text, str):
+            raise _missing(path)
+        try:
+            return base64.b64decode(text, validate=True)
+        except ValueError as error:
+            raise UnreadableFile(path.name, "a picture is damaged", "Export it again") from error
+
+    return document.get("recipe"), file
+
+
+def _missing(path: Path) -> NotFound:
+    return NotFound(path.name, "a picture of the recipe is missing", "Export it again")

@@ -1,0 +1,29 @@
+"""The files that a recipe names."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from pydantic import BaseModel
+
+
+def files_of(recipe: BaseModel | Any) -> list[str]:
+    """SHA-256 of every file that a recipe or its document uses, in order, each once.
+
+    Nothing else in a recipe is called `sha256`, so no new kind of file can be forgotten.
+    """
+    document = recipe.model_dump(mode="json") if isinstance(recipe, BaseModel) else recipe
+    return list(dict.fromkeys(_walk(document)))
+
+
+def _walk(document: Any) -> Iterator[str]:
+    if isinstance(document, dict):
+        for key, value in document.items():
+            if key == "sha256" and isinstance(value, str):
+                yield value
+            else:
+                yield from _walk(value)
+    elif isinstance(document, list):
+        for value in document:
+            yield from _walk(value)
