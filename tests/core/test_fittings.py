@@ -169,3 +169,20 @@ def test_a_holder_needs_tabs_and_a_lantern_a_panel() -> None:
     with pytest.raises(InvalidValue, match="no side"):
         companion(company_of(bent), evaluator().relief(bent), "side")
     assert fit_out(plain.fittings, plain.form, relief).flat == ()
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_moving_a_fitting_makes_nothing_anew_but_itself(form: dict[str, Any]) -> None:
+    made = evaluator()
+    first = made.evaluate(recipe(form, [{"kind": "eyelet", "across": 0.3}]))
+    before = dict(made.computed)
+    second = made.evaluate(recipe(form, [{"kind": "eyelet", "across": 0.6}]))
+    again = {name for name, times in made.computed.items() if times > before.get(name, 0)}
+    assert again == {"solid"}
+    assert second.report.volume_mm3 == pytest.approx(first.report.volume_mm3, rel=1e-3)
+    # What was kept is what would be made.
+    for fittings in ([], [{"kind": "eyelet", "across": 0.6}]):
+        kept = made.evaluate(recipe(form, fittings))
+        fresh = evaluator().evaluate(recipe(form, fittings))
+        assert kept.report == fresh.report
+        assert np.array_equal(kept.mesh.vertices, fresh.mesh.vertices)

@@ -43,7 +43,7 @@ from nebrel.core.recipe.raise_relief import (
     with_entries,
 )
 from nebrel.core.recipe.turn_out import TurnedOut, doubts, turn_out
-from nebrel.core.solid.build import Built, build, many_entries, raise_picture
+from nebrel.core.solid.build import Built, build, many_entries, raise_flat, raise_picture
 
 Progress = Callable[[float, str], None]
 
@@ -56,6 +56,7 @@ _LONGEST: dict[Quality, int | None] = {
     "full": None,
 }
 _KNOWN_PICTURES = 500
+_OF_A_TRIANGLE = 130  # bytes, in a solid of the boolean kernel
 _VERSION = 10  # part of every key: raise it when a step computes something else than before
 
 
@@ -107,6 +108,7 @@ class _Keys(NamedTuple):
     built: str
     turned: str
     picture: str
+    joined: str
     solid: str
 
 
@@ -276,8 +278,8 @@ class Evaluator:
         def attempt(tolerance: float, fine: Relief, bent: FormMap | None) -> Built:
             still()
             how = tolerance, most, draft
-            picture = None
-            if not relief.plain and not (draft and many_entries(relief)):
+            flat = None
+            if (fits or not relief.plain) and not (draft and many_entries(relief)):
                 # Moving an entry leaves the picture's own solid as it is.
                 picture = self._run(
                     "picture solid",
@@ -285,7 +287,13 @@ class Evaluator:
                     lambda: raise_picture(fine, bent, *how, finish.method, still),
                 )
                 tell(0.7, "joining the build-up")
-            return build(fine, bent, *how, picture, fits, rings, finish.method, still, round_edge)
+                # And moving a fitting leaves all that was joined.
+                flat = self._run(
+                    "build-up solid",
+                    _hash(keys.joined, "within", tolerance),
+                    lambda: raise_flat(fine, bent, *how, picture, finish.method, still),
+                )
+            return build(fine, bent, *how, flat, fits, rings, finish.method, still, round_edge)
 
         def make() -> tuple[Built, MeshReport]:
             fine, bent = relief, lay_map(recipe.form, relief)
@@ -430,6 +438,7 @@ class Evaluator:
             built,
             turned,
             _hash(raised, "picture solid", [*shaped, pictured]),
+            _hash(turned, "build-up solid", shaped),
             _hash(turned, "solid", [*shaped, _plain(fittings)]),
         )
 
@@ -545,4 +554,6 @@ def _weigh(result: Any) -> int:
         return _weigh(result.mesh)
     if isinstance(result, Mesh):
         return result.vertices.nbytes + result.faces.nbytes
+    if hasattr(result, "num_tri"):
+        return int(_OF_A_TRIANGLE * result.num_tri())
     return 1000

@@ -55,7 +55,7 @@ def build(
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
-    picture: Solid | None = None,
+    flat: Solid | None = None,
     fits: tuple[FlatFit, ...] = (),
     rings: tuple[RingFit, ...] = (),
     method: Method = "auto",
@@ -69,7 +69,7 @@ def build(
     bent : the map of its form; None for what is flat
     tolerance_mm : the largest distance from the heights along the normal, at any pixel
     most_triangles, settle, method, tell : as `triangulate`
-    picture : what `raise_picture` made of the same relief, map and tolerance, if it is there
+    flat : what `raise_flat` made of the same relief, map and tolerance, if it is there
     fits, rings : fittings over its flat extent, bent with it; and about the axis of what stands
     round_edge : what is flat ends at the largest circle
 
@@ -82,7 +82,7 @@ def build(
         relief = replace(relief, field=relief.joined()[0], negative_mm=0.0)
     if settle and many_entries(relief):
         # To be looked at while it is moved: as pixels, its edges a pixel wide.
-        relief, picture, most_triangles = _as_pixels(relief), None, 2 * most_triangles
+        relief, flat, most_triangles = _as_pixels(relief), None, 2 * most_triangles
     field = relief.field
     simple = bent is None and not round_edge and not fits
     if simple and relief.cover is None and not relief.plateaus and relief.plain:
@@ -91,12 +91,12 @@ def build(
     how = tolerance_mm, most_triangles, settle, fits, rings, method, tell
     made = _Making(bent, round_edge, *how)
     if bent is None or not bent.around:
-        return made.flat_or_bent(relief, picture)
+        return made.flat_or_bent(relief, flat)
     if method == "greedy" and not settle:
         # Insertion knows no second end to match: a seam to unite.
         with suppress(NotSolid):
             return made.of_halves(relief)
-    found = made.welded(_matched(relief, bent.pole), picture)
+    found = made.welded(_matched(relief, bent.pole), flat)
     return made.of_halves(relief) if found is None else found
 
 
@@ -119,16 +119,21 @@ class _Making:
         """The most triangles before bending adds its own."""
         return _before_bending(self.most, self.settle and self.bent is not None)
 
-    def unbent(self, relief: Relief, around: bool, picture: Solid | None) -> Solid | Mesh:
+    def unbent(self, relief: Relief, around: bool, known: Solid | None) -> Solid | Mesh:
         """The same to be bent next: the picture alone needs no boolean kernel."""
         alone = relief.plain and relief.cover is None and not relief.plateaus
-        if not alone or relief.negative_mm > 0 or self.fits or picture is not None:
-            return self.flat(relief, picture, around)
+        if not alone or relief.negative_mm > 0 or self.fits or known is not None:
+            return self.flat(relief, known, around)
         how = self.most_flat, self.settle, self.method, around, self.tell
         return close(triangulate(relief.field, self.tolerance_mm * _FLAT_SHARE, *how))
 
-    def flat(self, relief: Relief, picture: Solid | None, around: bool = False) -> Solid:
-        """The whole build-up over its flat extent; `around` as `triangulate`."""
+    def flat(self, relief: Relief, known: Solid | None, around: bool = False) -> Solid:
+        """The whole build-up over its flat extent, with its fittings."""
+        flat = self.joined(relief, None, around) if known is None else known
+        return join_flat(flat, self.fits)
+
+    def joined(self, relief: Relief, picture: Solid | None, around: bool = False) -> Solid:
+        """The same without its fittings; `around` as `triangulate`."""
         from nebrel.core.solid.join import join, turn_over
 
         share = self.tolerance_mm * (1.0 if self.bent is None else _FLAT_SHARE)
@@ -137,19 +142,17 @@ class _Making:
             picture = _raise(relief, share, *how)
         flat = _with_below(picture, relief, share, self.settle)
         flat = join(flat, relief.above, relief.field, share, self.settle)
-        if relief.negative_mm > 0:
-            flat = turn_over(flat, relief)
-        return join_flat(flat, self.fits)
+        return turn_over(flat, relief) if relief.negative_mm > 0 else flat
 
-    def flat_or_bent(self, relief: Relief, picture: Solid | None) -> Built:
+    def flat_or_bent(self, relief: Relief, known: Solid | None) -> Built:
         """A panel, a disc, or what is bent without meeting itself."""
         from nebrel.core.solid.lay import lay
 
         if self.bent is not None:
             most = self.most if self.settle else None
-            flat = self.unbent(relief, False, picture)
+            flat = self.unbent(relief, False, known)
             return self.placed(lay(flat, self.bent, self.bending(relief), most))
-        flat, field = self.flat(relief, picture), relief.field
+        flat, field = self.flat(relief, known), relief.field
         whole = _round(flat, field, self.tolerance_mm) if self.round_edge else flat
         # A foot reaches below the underside, which lifts all of it.
         return self.stood(whole, max(0.0, -float(whole.bounding_box()[2])))
@@ -190,14 +193,14 @@ class _Making:
             return Built(found, lift, report)
         return replace(self.stood(solid_of(mesh), 0.0), lift_mm=lift)
 
-    def welded(self, relief: Relief, picture: Solid | None) -> Built | None:
+    def welded(self, relief: Relief, known: Solid | None) -> Built | None:
         """What goes around, its ends sharing their vertices; None when they do not fit."""
         from nebrel.core.solid.lay import lay_around
 
         assert self.bent is not None
         field = relief.field
         mesh = lay_around(
-            self.unbent(relief, True, picture),
+            self.unbent(relief, True, known),
             self.bent,
             (field.wide_mm, field.tall_mm),
             self.bending(relief),
@@ -265,6 +268,34 @@ def raise_picture(
         return _raise(relief, tolerance, most, settle, method, tell, around=True)
     most = _before_bending(most_triangles, settle and bent is not None)
     return _raise(relief, tolerance, most, settle, method, tell)
+
+
+def raise_flat(
+    relief: Relief,
+    bent: FormMap | None,
+    tolerance_mm: float,
+    most_triangles: int,
+    settle: bool,
+    picture: Solid | None = None,
+    method: Method = "auto",
+    tell: Callable[[], None] | None = None,
+) -> Solid:
+    """The whole build-up over its flat extent, which fittings do not change.
+
+    Parameters
+    ----------
+    picture : what `raise_picture` made of the same, if it is there
+
+    Raises
+    ------
+    InvalidValue, NotSolid, TooLarge : as `build`
+    """
+    how = tolerance_mm, most_triangles, settle, (), (), method, tell
+    made = _Making(bent, False, *how)
+    around = bent is not None and bent.around
+    if bent is not None and around:
+        relief = _matched(relief, bent.pole)
+    return made.joined(relief, picture, around)
 
 
 def _before_bending(most: int, counted: bool) -> int:
