@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from nebrel.cli.options import say, say_finish, warn
+from nebrel.cli.options import keep
 from nebrel.cli.panel import add_panel_options, from_picture
 
 
@@ -22,7 +22,6 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     """Make it."""
-    from nebrel.core.formats.stl import write_stl
     from nebrel.core.recipe.evaluator import Evaluator
 
     recipe, pictures, picture = from_picture(options, options.picture)
@@ -30,9 +29,4 @@ def run(options: argparse.Namespace) -> None:
     refused = [remark.error for remark in result.remarks if remark.refused]
     if refused:
         raise refused[0]
-    warn(recipe, result)
-    write_stl(result.mesh, options.output)
-    for note in picture.notes:
-        print(f"note: {note}")
-    say_finish(result)
-    say(options.output, result.report)
+    keep(options.output, recipe, picture, result)

@@ -121,6 +121,18 @@ def finish_of(options: argparse.Namespace, heights: bool = False) -> dict[str, A
     return finish
 
 
+def keep(output: Path, recipe: Any, picture: Any, result: Any) -> None:
+    """Write the mesh of a picture, and print what there is to say of it."""
+    from nebrel.core.formats.stl import write_stl
+
+    warn(recipe, result)
+    write_stl(result.mesh, output)
+    for note in picture.notes:
+        print(f"note: {note}")
+    say_finish(result)
+    say(output, result.report)
+
+
 def say_finish(result: Any) -> None:
     """Print how fine it was made, and what a limit cost."""
     fine = result.finish

@@ -12,11 +12,9 @@ from nebrel.cli.options import (
     add_heights_options,
     finish_of,
     form_of,
+    keep,
     length,
     recipe_of,
-    say,
-    say_finish,
-    warn,
 )
 
 
@@ -53,7 +51,6 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     """Make it."""
-    from nebrel.core.formats.stl import write_stl
     from nebrel.core.picture.decode import decode
     from nebrel.core.recipe.evaluator import Evaluator
 
@@ -69,12 +66,7 @@ def run(options: argparse.Namespace) -> None:
         finish=finish_of(options, picture.heights is not None),
     )
     result = Evaluator(lambda _: picture, cache_bytes=0).evaluate(recipe)
-    warn(recipe, result)
-    write_stl(result.mesh, options.output)
-    for note in picture.notes:
-        print(f"note: {note}")
-    say_finish(result)
-    say(options.output, result.report)
+    keep(options.output, recipe, picture, result)
 
 
 def _warm() -> None:

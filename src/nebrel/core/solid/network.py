@@ -150,7 +150,7 @@ def _activate(active, i, j, top, around):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _within(z, ax, ay, bx, by, cx, cy, tolerance):  # type: ignore[no-untyped-def]
+def near_pixels(z, ax, ay, bx, by, cx, cy, tolerance):  # type: ignore[no-untyped-def]
     """Whether every pixel of a triangle is near its plane."""
     az, bz, cz = np.float64(z[ay, ax]), np.float64(z[by, bx]), np.float64(z[cy, cx])
     area = float((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
@@ -224,7 +224,7 @@ def _split_diagonals(first, last, z, xs, ys, active, known, side, top, tolerance
                         _activate(active, ai, jm, top, around)
                         broken += 1
                     known[cj, ci] |= 1 << number
-                elif _within(z, ax, ay, bx, by, cx, cy, tolerance):
+                elif near_pixels(z, ax, ay, bx, by, cx, cy, tolerance):
                     known[cj, ci] |= 1 << number
                 else:
                     _activate(active, im, jm, top, around)
@@ -267,7 +267,7 @@ def _split_edges(first, last, z, xs, ys, active, known, side, top, tolerance, ar
                     long = (x1 - x0 if number < 2 else y1 - y0) == 2
                     good = not long or not _off(z, xs[mi], ys[mj], ax, ay, bx, by, tolerance)
                 else:
-                    good = _within(z, ax, ay, bx, by, xm, ym, tolerance)
+                    good = near_pixels(z, ax, ay, bx, by, xm, ym, tolerance)
                 if good:
                     known[cj, ci] |= 1 << (2 + number)
                 else:

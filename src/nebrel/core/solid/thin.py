@@ -12,7 +12,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
-from nebrel.core.solid.network import _within
+from nebrel.core.solid.network import near_pixels
 
 _NEIGHBOURS = 8  # the most, of a vertex that is tried
 # Goes on while a pass takes out more than a share of the vertices, and for the sake of speed no
@@ -21,7 +21,7 @@ _WORTH, _THOROUGH = 0.1, 0.002
 _PATIENCE = 12_000_000
 _LOWEST = 0.1  # of its longest side, the height of a triangle
 _FAILED, _OPEN, _TOUCHED = 0, 1, 2  # of a vertex: cannot go; to be tried; not in this pass
-_BANDS = max(1, min(4, os.cpu_count() or 1))
+_BANDS = 4  # whatever the machine: what is taken out depends on where they meet
 _SMALL = 12  # pixels that are looked at one by one
 _ALONE = 60_000  # faces that one thread does sooner than several
 
@@ -59,7 +59,7 @@ def thin(
     rows = heights.shape[0]
     bands = 1 if len(faces) < _ALONE else _BANDS
     ends = [rows * n // bands for n in range(bands)] + [rows]
-    with ThreadPoolExecutor(bands) as threads:
+    with ThreadPoolExecutor(min(bands, os.cpu_count() or 1)) as threads:
         state = np.full(len(vertices), _OPEN, np.uint8)
         tried, gone = 0, len(vertices)
         worth, patience = (_THOROUGH, np.inf) if thorough else (_WORTH, _PATIENCE)
@@ -96,13 +96,13 @@ def _group(faces, first):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def _near(z, places, a, b, c, tolerance):  # type: ignore[no-untyped-def]
-    """Whether every pixel of a triangle is near its plane; `_within`, but sooner for small ones."""
+    """As `near_pixels`, but sooner for small triangles."""
     ax, ay, bx, by = places[a, 0], places[a, 1], places[b, 0], places[b, 1]
     cx, cy = places[c, 0], places[c, 1]
     low_x, high_x = min(ax, bx, cx), max(ax, bx, cx)
     low_y, high_y = min(ay, by, cy), max(ay, by, cy)
     if (high_x - low_x) * (high_y - low_y) > _SMALL:
-        return _within(z, ax, ay, bx, by, cx, cy, tolerance)
+        return near_pixels(z, ax, ay, bx, by, cx, cy, tolerance)
     area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     if abs(area) == 1:
         return True
