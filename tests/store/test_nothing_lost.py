@@ -195,7 +195,7 @@ def test_bringing_a_picture_again_mends_its_kept_file(store: Store, harm: str) -
 def test_a_missing_picture_is_named_when_it_is_asked_for(store: Store) -> None:
     piece = a_piece(store)
     picture_path(store.pictures, piece.picture.sha256).unlink()
-    for ask in (store.picture_bytes, store.load_picture):
+    for ask in (store.picture_file, store.load_picture):
         with pytest.raises(NotFound, match=r"ramp\.png"):
             ask(piece.picture.sha256)
 
