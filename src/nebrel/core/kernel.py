@@ -1,4 +1,4 @@
-"""The boolean kernel: what is used of it, and the only place that knows which one it is."""
+"""The boolean kernel: what is used of it, and the only place that makes its solids and regions."""
 
 from __future__ import annotations
 
