@@ -2,7 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 STAMPS := .stamps
-FRONT := $(shell find frontend/src frontend/public -type f ! -name schema.ts) frontend/index.html frontend/vite.config.ts
+FRONT := $(shell find frontend/src frontend/public -type f ! -name schema.ts ! -name fresh.json) frontend/index.html frontend/vite.config.ts
 API := $(shell find src/nebrel -name '*.py')
 PORT ?= 8765
 # Tests of how soon something happens: with nothing else running beside them.
@@ -49,11 +49,11 @@ $(STAMPS)/chromium:
 
 $(STAMPS)/npm: frontend/package.json frontend/package-lock.json
 	@mkdir -p $(STAMPS)
-	cd frontend && npm ci --silent --no-audit --no-fund
+	cd frontend && (npm ci --silent --no-audit --no-fund || npm ci --no-audit --no-fund)
 	@touch $@
 
 $(STAMPS)/types: $(API) $(STAMPS)/npm | $(STAMPS)/app
-	$(BIN)/python -m nebrel.web.describe frontend/openapi.json
+	$(BIN)/python -m nebrel.web.describe frontend/openapi.json frontend/src/api/fresh.json
 	cd frontend && npm run --silent types
 	@touch $@
 

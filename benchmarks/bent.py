@@ -17,9 +17,10 @@ import numpy as np
 
 import nebrel
 from nebrel.core.data import Picture
+from nebrel.core.errors import InvalidRecipe
 from nebrel.core.recipe.evaluation import Evaluation, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.models import FinishStep, Recipe, load_recipe
+from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.demo.pictures import craters
 
 SHAPES: list[dict[str, Any]] = [
@@ -66,7 +67,9 @@ def solids() -> None:
     """A flat globe of 60 mm, the moon, and flat tubes, arcs and domes."""
     globe = {"kind": "globe", "opening": 10}
     exact: dict[str, Any] = {"finish": {"detail": "picture", "tolerance": 0.01}}
-    if "detail" not in FinishStep.model_fields:  # an older checkout
+    try:
+        recipe(globe, 60 * math.pi, **exact)
+    except InvalidRecipe:  # an older checkout, which knew no other detail
         exact = {"finish": {"tolerance": 0.01}}
     flat = np.zeros((512, 1024), np.float32)
     for form in (

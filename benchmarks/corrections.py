@@ -180,7 +180,7 @@ def main() -> None:
             continue
         picture = Picture(np.clip(sources.get(name, land), 0, 1).astype(np.float32))
         document = {"sha256": "0" * 64, "side": 160, "corrections": [correction]}
-        step = load_recipe({"picture": document}).picture.corrections[0]
+        step = load_recipe({"picture": document}).begins.art.pictured.corrections[0]
 
         def at(longest: int | None, of: Picture = picture) -> Working:
             return begin(of, longest, 160)

@@ -34,11 +34,13 @@ def main() -> None:
             for _ in range(45)
         ]
         document = piece.recipe.model_dump(mode="json")
-        document["picture"]["corrections"] = [{"kind": "brush", "strokes": strokes, "tone": 0.5}]
+        art = document["begins"]["art"] if "begins" in document else document
+        tones = art["build_up"][0] if "begins" in document else document["heights"]
+        art["picture"]["corrections"] = [{"kind": "brush", "strokes": strokes, "tone": 0.5}]
         spent = []
         print(nebrel.__file__)
         for number in range(1, most + 1):
-            document["heights"]["depth"] = {"mm": 1 + number / 1000}
+            tones["depth"] = {"mm": 1 + number / 1000}
             recipe = load_recipe(document)
             start = time.perf_counter()
             store.change(piece.id, recipe)

@@ -7,7 +7,7 @@ from nebrel.core.errors import NebrelError
 from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.models import Recipe, load_recipe
 
-PICTURE = {"sha256": "0" * 64}
+PICTURE = {"file": {"sha256": "0" * 64}}
 
 
 def refusal(document: dict) -> NebrelError:
@@ -46,15 +46,17 @@ def refusal(document: dict) -> NebrelError:
     ],
 )
 def test_a_field_is_called_as_a_person_calls_it(document: dict, words: str) -> None:
-    assert str(refusal({"picture": {**PICTURE, **document}})) == words
+    assert str(refusal({"begins": {"art": {"picture": {**PICTURE, **document}}}})) == words
 
 
 def test_units_are_not_part_of_a_name() -> None:
-    error = refusal({"picture": PICTURE, "printer": {"nozzle_mm": 99}})
+    error = refusal(
+        {"begins": {"art": {"picture": PICTURE}}, "made_with": {"printer": {"nozzle_mm": 99}}}
+    )
     assert str(error) == "printer, nozzle: 99 is above 5. The nearest that works is 5."
 
 
 def test_in_a_file_the_place_is_exact() -> None:
     with pytest.raises(NebrelError) as caught:
-        load_recipe({"picture": PICTURE, "heights": {"draft": 60}})
-    assert caught.value.what == "heights.draft"
+        load_recipe({"begins": {"art": {"picture": PICTURE, "draft": 60}}})
+    assert caught.value.what == "begins.art.draft"

@@ -68,7 +68,7 @@ def test_the_machine_says_how_fine() -> None:
 
 def test_a_recipe_of_before_keeps_its_numbers_and_its_mesh(photo: np.ndarray) -> None:
     old = recipe({"tolerance": {"mm": 0.03, "text": None}})
-    assert (old.finish.detail, old.finish.method) == ("picture", "greedy")
+    assert (old.triangles.detail, old.triangles.method) == ("picture", "greedy")
     assert finishing(old).tolerance_mm == 0.03
     # And so it is kept from now on.
     assert load_recipe(json.loads(old.model_dump_json())) == old

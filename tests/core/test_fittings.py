@@ -126,7 +126,7 @@ def test_the_holder_keeps_its_clearance(form: dict[str, Any]) -> None:
     # Put together in the frame that both are made in, nothing touches and nothing rattles.
     holder = solid_of(companion(company_of(made), relief, "holder"))
     panel = solid_of(piece.mesh)
-    drop = made.holder.base.mm + 0.2
+    drop = made.begins.holder.base.mm + 0.2
     if form["kind"] == "panel":
         panel = panel.rotate((90, 0, 0))
     lifted = panel.translate((0, 0, drop))
@@ -153,7 +153,7 @@ def test_a_lantern_closes() -> None:
         mesh = companion(company_of(made), relief, part)  # type: ignore[arg-type]
         assert measure(mesh).manifold
         end = solid_of(mesh)
-        plate = made.lantern.thick.mm
+        plate = made.begins.lantern.thick.mm
         lip = end.trim_by_plane((0, 0, 1), plate + 0.02)
         assert ring.translate((0, 0, plate)).min_gap(lip, 3.0) == pytest.approx(0.3, abs=0.02)
     with pytest.raises(InvalidValue, match="too narrow"):
@@ -168,7 +168,7 @@ def test_a_holder_needs_tabs_and_a_lantern_a_panel() -> None:
     bent = recipe({"kind": "arc", "bend": 60}, [])
     with pytest.raises(InvalidValue, match="no side"):
         companion(company_of(bent), evaluator().relief(bent), "side")
-    assert fit_out(plain.fittings, plain.form, relief).flat == ()
+    assert fit_out(plain.begins.fittings, plain.begins.form, relief).flat == ()
 
 
 @pytest.mark.parametrize("form", FORMS)

@@ -1,15 +1,18 @@
 """Recipes as they were kept: they open, say the same, and make what they made."""
 
 import json
+from collections import Counter
 from pathlib import Path
 from typing import Any
 
 import pytest
 
+from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.picture.decode import decode
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.files import files_of
-from nebrel.core.recipe.models import Recipe, load_recipe
+from nebrel.core.recipe.models import SCHEMA_VERSION, Recipe, load_recipe
+from nebrel.core.recipe.older import upgrade
 from nebrel.demo import dome, gallery_tag, star_chart
 from nebrel.demo.pictures import as_png
 
@@ -36,6 +39,15 @@ def said(document: Any, recipe: Any, where: str = "") -> list[str]:
     return [] if document == recipe else [f"{where}: {document} is {recipe} now"]
 
 
+def leaves(document: Any, key: str = "") -> Counter[tuple[str, str]]:
+    """Every plain value with the name it stands under."""
+    if isinstance(document, dict):
+        return sum((leaves(value, name) for name, value in document.items()), Counter())
+    if isinstance(document, list):
+        return sum((leaves(value, key) for value in document), Counter())
+    return Counter([(key, json.dumps(document))])
+
+
 def files_in(document: Any) -> set[str]:
     """Every value called sha256, wherever it is."""
     if isinstance(document, dict):
@@ -55,7 +67,10 @@ def test_all_demo_pieces_and_every_kind_are_kept() -> None:
 def test_a_kept_recipe_opens_and_says_the_same(name: str) -> None:
     document = kept(name)
     recipe = load_recipe(document)
-    assert said(document, recipe.model_dump(mode="json")) == []
+    assert said(upgrade(document, SCHEMA_VERSION), recipe.model_dump(mode="json")) == []
+    # Nothing of it was lost on the way.
+    lost = leaves(document) - leaves(recipe.model_dump(mode="json"))
+    assert set(lost) <= {("schema_version", "1"), ("kind", '"shape"'), ("kind", '"disc"')}
     again = load_recipe(json.loads(recipe.model_dump_json()))
     assert again == recipe
     assert Recipe.model_validate_json(recipe.model_dump_json()) == recipe
@@ -77,3 +92,54 @@ def test_a_kept_recipe_makes_the_mesh_that_it_made(
     report = Evaluator(lambda _: decoded).evaluate(load_recipe(kept(name))).report
     assert (report.triangles, report.vertices) == (triangles, vertices)
     assert report.volume_mm3 == pytest.approx(volume_mm3, rel=1e-7)
+
+
+PLACES = [
+    (),
+    ("picture",),
+    ("heights",),
+    ("heights", "build_up", 0),
+    ("heights", "build_up", 1),
+    ("picture", "corrections", 0),
+    ("fittings", 0),
+    ("form",),
+    ("finish",),
+    ("light",),
+    ("printer",),
+]
+
+
+@pytest.mark.parametrize("place", PLACES)
+def test_what_an_older_recipe_holds_beside_is_refused_by_its_name(place: tuple[Any, ...]) -> None:
+    document = kept("every-kind")
+    inner = document
+    for part in place:
+        inner = inner[part]
+    inner["glaze"] = 3
+    with pytest.raises(InvalidRecipe, match="glaze"):
+        load_recipe(document)
+
+
+def test_a_disc_is_a_panel_with_a_round_edge() -> None:
+    picture = {"sha256": "0" * 64}
+    disc = load_recipe({"picture": picture, "form": {"kind": "disc"}})
+    assert (disc.begins.form.kind, disc.begins.art.edge.kind) == ("panel", "round")
+    assert disc.begins.form_kind == "disc"
+    with pytest.raises(InvalidValue, match="does not go with a tube"):
+        art = {"picture": {"file": picture}, "edge": {"kind": "round"}}
+        load_recipe({"begins": {"art": art, "form": {"kind": "tube"}}})
+
+
+def test_a_shape_is_an_outline_and_the_tones_are_the_pictures_own() -> None:
+    heights = {"depth": 4, "raised": "dark", "build_up": [{"kind": "picture"}, {"kind": "shape"}]}
+    art = load_recipe({"picture": {"sha256": "0" * 64}, "heights": heights}).begins.art
+    assert [entry.kind for entry in art.build_up] == ["picture", "outline"]
+    assert art.tones is not None
+    assert (art.tones.depth.mm, art.tones.raised) == (4, "dark")
+
+
+@pytest.mark.parametrize("damage", [3, None, [7], "x", {"kind": 7}])
+@pytest.mark.parametrize("place", ["picture", "heights", "form", "fittings", "finish", "light"])
+def test_a_damaged_older_recipe_is_refused(place: str, damage: Any) -> None:
+    with pytest.raises(NebrelError):
+        load_recipe({**kept("every-kind"), place: damage})

@@ -104,11 +104,11 @@ def test_a_panel_by_light_shows_its_picture_and_a_straight_one_does_not() -> Non
 def test_reach_tells_what_lying_and_standing_cost() -> None:
     recipe, evaluator = panel()
     relief, tone = evaluator.relief(recipe), evaluator.correct(recipe).work.tone
-    found = reach(lamp_of(recipe), recipe.heights.depth.mm, relief, tone)
+    found = reach(lamp_of(recipe), recipe.begins.art.depth_mm, relief, tone)
     assert found.error["ideal"] < found.error["lying"] < found.error["standing"]
     assert found.steps == {"lying": 27 - 5 + 1, "standing": 8 - 1 + 1}
     assert 0.5 < found.carried < 1
-    words = " ".join(advise(recipe.printer, stands(recipe), recipe.heights.backing.mm, 3.2))
+    words = " ".join(advise(recipe.made_with.printer, stands(recipe), 0.6, 3.2))
     assert "27 layers of 0.12 mm" in words
     assert "100 %" in words
 

@@ -8,9 +8,10 @@ from nebrel.core.errors import Cancelled, InvalidRecipe, InvalidValue, NebrelErr
 from nebrel.core.mesh.render import draw_triangles, render
 from nebrel.core.picture.resample import reduce_to
 from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe
+from nebrel.core.recipe.models import Recipe, Triangles, default_recipe, load_recipe
 from nebrel.demo.pictures import craters
 from tests.pictures import ramp
+from tests.recipes import pictured
 
 SHA = "a" * 64
 
@@ -29,8 +30,8 @@ def test_a_recipe_round_trips_through_json() -> None:
     made = recipe(depth="0.5 in", raised="dark")
     again = load_recipe(made.model_dump_json())
     assert again == made
-    assert again.heights.depth.mm == pytest.approx(12.7)
-    assert again.heights.depth.text == "0.5 in"
+    assert again.begins.art.tones.depth.mm == pytest.approx(12.7)
+    assert again.begins.art.tones.depth.text == "0.5 in"
 
 
 @pytest.mark.parametrize(
@@ -95,9 +96,7 @@ def test_only_what_lies_after_a_change_is_computed() -> None:
     steps.evaluate(recipe(depth=3))
     once = {"picture": 1, "tones": 1}
     assert steps.computed == {**once, "heights": 2, "turned out": 2, "solid": 2}
-    steps.evaluate(
-        recipe(depth=3).model_copy(update={"finish": Recipe.model_fields["finish"].default})
-    )
+    steps.evaluate(recipe(depth=3).model_copy(update={"triangles": Triangles()}))
     assert steps.computed["heights"] == 2
     assert steps.reused["solid"] == 1
 
@@ -111,9 +110,9 @@ def test_the_cache_is_bounded() -> None:
 
 def test_a_name_of_a_correction_makes_nothing_anew() -> None:
     plain = recipe(depth=2).model_dump(mode="json")
-    plain["picture"]["corrections"] = [{"kind": "invert", "id": "a"}]
+    pictured(plain)["corrections"] = [{"kind": "invert", "id": "a"}]
     named = json.loads(json.dumps(plain))
-    named["picture"]["corrections"][0]["name"] = "Dark for light"
+    pictured(named)["corrections"][0]["name"] = "Dark for light"
     assert len({evaluator().key_of(load_recipe(r), "full") for r in (plain, named)}) == 1
 
 
@@ -157,9 +156,9 @@ def test_reducing_keeps_a_ramp_a_ramp_with_its_ends() -> None:
 
 
 def test_default_is_a_hundred_millimetres_on_the_longer_side() -> None:
-    assert default_recipe(SHA, 10, 20).picture.along == "wide"
-    assert default_recipe(SHA, 20, 10).picture.along == "tall"
-    assert json.loads(default_recipe(SHA, 20, 10).model_dump_json())["picture"]["side"]["mm"] == 100
+    assert default_recipe(SHA, 10, 20).begins.art.pictured.along == "wide"
+    assert default_recipe(SHA, 20, 10).begins.art.pictured.along == "tall"
+    assert pictured(json.loads(default_recipe(SHA, 20, 10).model_dump_json()))["side"]["mm"] == 100
 
 
 def test_triangles_are_drawn_as_the_plain_loop_draws_them() -> None:
@@ -188,10 +187,13 @@ def test_a_rendered_card_shows_the_piece() -> None:
 
 def test_every_correction_of_a_bare_recipe_can_be_told_apart() -> None:
     values = default_recipe("0" * 64, 4, 4).model_dump(mode="json")
-    values["picture"]["corrections"] = [{"kind": "invert"}, {"kind": "invert", "id": "step-1"}] * 2
-    found = load_recipe(values).picture.corrections
+    pictured(values)["corrections"] = [{"kind": "invert"}, {"kind": "invert", "id": "step-1"}] * 2
+    found = load_recipe(values).begins.art.pictured.corrections
     assert len({step.id for step in found}) == 4 and all(step.id for step in found)
-    assert load_recipe(load_recipe(values).model_dump(mode="json")).picture.corrections == found
+    assert (
+        load_recipe(load_recipe(values).model_dump(mode="json")).begins.art.pictured.corrections
+        == found
+    )
 
 
 def test_no_two_steps_of_a_recipe_share_an_id() -> None:
@@ -202,7 +204,11 @@ def test_no_two_steps_of_a_recipe_share_an_id() -> None:
             "fittings": [{"kind": "eyelet", "id": "a"}, {"kind": "socket"}],
         }
     )
-    steps = (*recipe.picture.corrections, *recipe.heights.build_up, *recipe.fittings)
+    steps = (
+        *recipe.begins.art.pictured.corrections,
+        *recipe.begins.art.build_up,
+        *recipe.begins.fittings,
+    )
     ids = [step.id for step in steps]
     assert len(set(ids)) == len(ids) == 5
     assert "" not in ids

@@ -11,6 +11,7 @@ from tests.e2e.conftest import Server
 from tests.e2e.test_first_slice import Drop, bring, once_changed, trail, type_length, view_pixels
 from tests.e2e.test_heights_and_forms import exported, placer, recipe_of, still
 from tests.pictures import png, ramp
+from tests.recipes import art_of
 
 
 def build_up(page: Page) -> Locator:
@@ -47,7 +48,7 @@ def test_lettering_is_added_placed_and_undone(
     page.mouse.move(*at((84, 24)), steps=4)
     page.mouse.up()
     closed(page)
-    entry = recipe_of(page, server)["heights"]["build_up"][1]
+    entry = art_of(recipe_of(page, server))["build_up"][1]
     assert entry["x"]["mm"] == pytest.approx(20, abs=0.6)
     assert entry["y"]["mm"] == pytest.approx(5, abs=0.6)
     assert entry["capital"]["mm"] == 8
@@ -60,7 +61,7 @@ def test_lettering_is_added_placed_and_undone(
     page.mouse.move(x + 14, y - 9, steps=3)
     page.mouse.up()
     closed(page)
-    assert recipe_of(page, server)["heights"]["build_up"][1]["capital"]["mm"] > 8.5
+    assert art_of(recipe_of(page, server))["build_up"][1]["capital"]["mm"] > 8.5
     # One drag is one step.
     page.keyboard.press("Control+z")
     expect(page.get_by_label("Capital height", exact=True)).to_have_value("8 mm")

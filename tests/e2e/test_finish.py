@@ -55,7 +55,7 @@ def test_a_photograph_is_made_as_fine_as_can_be_and_as_few_as_asked(
     expect(trail(page, "Finish")).to_contain_text("closed, within 0.01 mm")
     assert triangles(page) > 1.5 * made
     saved(page)
-    assert kept(page, server)["recipe"]["finish"]["detail"] == "picture"
+    assert kept(page, server)["recipe"]["triangles"]["detail"] == "picture"
     # Each choice is one step back.
     page.keyboard.press("Control+z")
     expect(trail(page, "Finish")).to_contain_text("closed, as made")

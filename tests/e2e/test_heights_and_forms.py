@@ -13,6 +13,7 @@ from tests.e2e.conftest import Server
 from tests.e2e.test_first_slice import Drop, bring, trail, type_length
 from tests.e2e.test_picture_stop import placer, recipe_of, still
 from tests.pictures import png, ramp
+from tests.recipes import tones_of
 
 
 def exported(page: Page, folder: Path) -> trimesh.Trimesh:
@@ -51,8 +52,8 @@ def test_a_flat_drawing_gets_its_plateaus_and_its_window(
     mesh = exported(page, tmp_path)
     assert np.unique(np.round(mesh.vertices[:, 2], 3)).tolist() == pytest.approx([0, 1.4, 2.4])
     assert mesh.euler_number == -2  # the window and the hole for the cord go right through
-    heights = recipe_of(page, server)["heights"]
-    assert [pin["mm"] is None for pin in heights["pins"]] == [False, False, True]
+    pins_kept = tones_of(recipe_of(page, server))["pins"]
+    assert [pin["mm"] is None for pin in pins_kept] == [False, False, True]
 
 
 def test_a_picture_is_bent_and_goes_around(page: Page, drop: Drop, tmp_path: Path) -> None:

@@ -14,6 +14,7 @@ from tests.e2e.test_first_slice import Drop, bring, trail, type_length
 from tests.e2e.test_picture_stop import add, correction, recipe_of
 from tests.e2e.test_saving import saved, shows
 from tests.pictures import png, ramp
+from tests.recipes import art_of, pictured
 
 
 @pytest.fixture
@@ -106,9 +107,9 @@ def test_rename_from_the_menu(bench: Page, server: Server, by: str) -> None:
     bench.get_by_role("button", name="Eyelet").click()
     rename("Eyelet", "To hang it by")
     recipe = recipe_of(bench, server)
-    assert recipe["picture"]["corrections"][0]["name"] == "Dark for light"
-    assert recipe["heights"]["build_up"][0]["name"] == "The ramp"
-    assert recipe["fittings"][0]["name"] == "To hang it by"
+    assert pictured(recipe)["corrections"][0]["name"] == "Dark for light"
+    assert art_of(recipe)["build_up"][0]["name"] == "The ramp"
+    assert recipe["begins"]["fittings"][0]["name"] == "To hang it by"
 
 
 def test_the_focus_goes_on_after_something_is_gone(bench: Page, server: Server) -> None:
@@ -147,11 +148,11 @@ def test_the_crop_and_the_section_by_keys(bench: Page, server: Server) -> None:
     bench.keyboard.press("ArrowUp")
     shows(bench, "Box width", "88.76 mm")
     saved(bench)
-    box = recipe_of(bench, server)["picture"]["corrections"][0]["box"]
+    box = pictured(recipe_of(bench, server))["corrections"][0]["box"]
     assert box == {"x": 0, "y": 0, "wide": 80, "tall": 59}
     type_length(bench, "From the left", "999 mm")
     expect(bench.get_by_role("alert")).to_contain_text("the nearest that works is")
-    assert recipe_of(bench, server)["picture"]["corrections"][0]["box"] == box
+    assert pictured(recipe_of(bench, server))["corrections"][0]["box"] == box
     bench.keyboard.press("Escape")
 
     trail(bench, "Heights").click()
@@ -184,7 +185,7 @@ def test_strokes_by_keys(page: Page, drop: Drop, server: Server) -> None:
     page.keyboard.press("Space")
     expect(page.locator(".field-help", has_text="1 stroke")).to_be_visible()
     saved(page)
-    (stroke,) = recipe_of(page, server)["picture"]["corrections"][0]["strokes"]
+    (stroke,) = pictured(recipe_of(page, server))["corrections"][0]["strokes"]
     assert len(stroke["points"]) == 3
     # Left before it is lifted, a stroke leaves nothing.
     page.keyboard.press("Space")

@@ -23,6 +23,7 @@ from nebrel.demo.pictures import as_colour_png, as_png
 from tests.e2e.conftest import Server
 from tests.e2e.test_first_slice import Drop, bring, trail, type_length
 from tests.pictures import png, ramp
+from tests.recipes import pictured
 
 At = tuple[float, float]
 
@@ -113,7 +114,7 @@ def test_remedies_of_the_report_mend_a_scan(page: Page, drop: Drop, server: Serv
     page.get_by_text("Dark tones").click()
     expect(trail(page, "Heights")).to_contain_text("1 to")
     # The picture that was brought in is what it was.
-    sha256 = recipe_of(page, server)["picture"]["sha256"]
+    sha256 = pictured(recipe_of(page, server))["file"]["sha256"]
     first = urlopen(f"{server.url}api/pictures/{sha256}/view.png").read()
     shown = cv2.imdecode(np.frombuffer(first, np.uint8), cv2.IMREAD_GRAYSCALE)
     assert np.mean(shown == 255) < 0.01
@@ -148,7 +149,7 @@ def test_crop_by_dragging_then_true_size(page: Page, drop: Drop, server: Server)
     drag(page, [at((400, 300)), at((300, 200))])
     drag(page, [at((0, 0)), at((100, 50))])
     still(page)
-    box = recipe_of(page, server)["picture"]["corrections"][0]["box"]
+    box = pictured(recipe_of(page, server))["corrections"][0]["box"]
     assert np.allclose([box["x"], box["y"], box["wide"], box["tall"]], [100, 50, 200, 150], atol=3)
     expect(trail(page, "Form")).to_contain_text(re.compile(r"(49|50)(\.\d)? × (37|36)"))
     # Typing a width now says what the cropped picture really measures.
@@ -185,7 +186,7 @@ def test_the_subject_is_isolated_with_a_box_and_two_strokes(
     found, true = kept[..., -1] > 0.5, mask > 0.5
     assert (found & true).sum() / (found | true).sum() > 0.97
     expect(page.get_by_label("Picture view")).to_contain_text("% dropped")
-    steps = recipe_of(page, server)["picture"]["corrections"]
+    steps = pictured(recipe_of(page, server))["corrections"]
     assert len(steps[0]["keep"]) == 1
     assert len(steps[0]["keep"][0]["points"]) < 100
     page.keyboard.press("Control+z")
@@ -264,7 +265,7 @@ def test_a_failed_correction_is_marked_and_the_others_apply(
     piece_id = page.url.rsplit("/", 1)[-1]
     recipe = recipe_of(page, server)
     endless = {"kind": "brush", "strokes": [{"points": [[1, 1]] * 300_000, "wide": 3}]}
-    recipe["picture"]["corrections"].append(endless)
+    pictured(recipe)["corrections"].append(endless)
     request = Request(
         f"{server.url}api/pieces/{piece_id}/recipe",
         json.dumps({"recipe": recipe}).encode(),
@@ -277,7 +278,7 @@ def test_a_failed_correction_is_marked_and_the_others_apply(
     except OSError as refusal:
         body = json.load(refusal)  # type: ignore[arg-type]
     assert "300000 points" in body["error"]["why"]
-    assert len(recipe_of(page, server)["picture"]["corrections"]) == 2
+    assert len(pictured(recipe_of(page, server))["corrections"]) == 2
 
 
 def test_brush_zoom_and_before(page: Page, drop: Drop, server: Server) -> None:

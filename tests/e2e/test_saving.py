@@ -12,6 +12,7 @@ from playwright.sync_api import Page, Route, expect
 from tests.e2e.conftest import Server
 from tests.e2e.test_first_slice import Drop, bring, trail, type_length
 from tests.pictures import png, ramp
+from tests.recipes import art_of, tones_of
 
 
 @pytest.fixture
@@ -36,8 +37,8 @@ def kept(page: Page, server: Server) -> dict:
 
 
 def depths(piece: dict) -> tuple[float, float]:
-    heights = piece["recipe"]["heights"]
-    return heights["depth"]["mm"], heights["backing"]["mm"]
+    recipe = piece["recipe"]
+    return tones_of(recipe)["depth"]["mm"], art_of(recipe)["backing"]["mm"]
 
 
 @contextmanager
@@ -215,7 +216,7 @@ def test_files_wait_for_what_is_being_saved(bench: Page, server: Server) -> None
         let_go()
     with ZipFile(download.value.path()) as packed:
         written = json.loads(packed.read("recipe.json"))
-    assert written["heights"]["depth"]["mm"] == 9
+    assert tones_of(written)["depth"]["mm"] == 9
     assert download.value.suggested_filename == "ramp.zip"
 
 

@@ -13,6 +13,7 @@ from tests.e2e.test_first_slice import Drop, bring, trail
 from tests.e2e.test_picture_stop import add, correction, drag, finding, placer, recipe_of, still
 from tests.e2e.test_saving import saved, shows
 from tests.pictures import png, ramp
+from tests.recipes import pictured, tones_of
 
 COLS, ROWS = 300, 200
 PULLS = {
@@ -28,7 +29,7 @@ def bench(page: Page, drop: Drop) -> Page:
 
 
 def first(page: Page, server: Server) -> dict:
-    return recipe_of(page, server)["picture"]["corrections"][0]
+    return pictured(recipe_of(page, server))["corrections"][0]
 
 
 def test_all_grips_of_a_crop_keep_ratio_and_the_opposite_side(bench: Page, server: Server) -> None:
@@ -76,7 +77,7 @@ def test_shift_goes_on_from_the_same_brush_after_a_zoom(bench: Page, server: Ser
     drag(bench, [place((150, 90)), place((170, 95))])
     bench.keyboard.up("Shift")
     saved(bench)
-    other = recipe_of(bench, server)["picture"]["corrections"][1]["strokes"][0]["points"]
+    other = pictured(recipe_of(bench, server))["corrections"][1]["strokes"][0]["points"]
     assert other[0] == pytest.approx([150, 90], abs=1.5)
 
 
@@ -88,7 +89,7 @@ def test_tools_act_at_their_own_stop(bench: Page, server: Server) -> None:
     trail(bench, "Heights").click()
     bench.get_by_text("pinned", exact=True).click()
     saved(bench)
-    pins = recipe_of(bench, server)["heights"]["pins"]
+    pins = tones_of(recipe_of(bench, server))["pins"]
     place = placer(bench, COLS, ROWS)
     drag(bench, [place((90, 40)), place((60, 30))])
     bench.mouse.click(*place((200, 60)))
@@ -96,7 +97,7 @@ def test_tools_act_at_their_own_stop(bench: Page, server: Server) -> None:
     bench.mouse.click(*place((150, 150)))
     expect(bench.get_by_text("As thick as the light of each tone asks")).to_be_visible()
     saved(bench)
-    assert recipe_of(bench, server)["heights"]["pins"] == pins
+    assert tones_of(recipe_of(bench, server))["pins"] == pins
     at = first(bench, server)["at"]
     trail(bench, "Picture").click()
     bench.mouse.click(*placer(bench, COLS, ROWS)((200, 60)))
@@ -152,7 +153,7 @@ def test_a_remedy_pressed_again_moves_its_correction(
     with page.expect_request("**/recipe"):
         buttons.first.dblclick()
     still(page)
-    kinds = [step["kind"] for step in recipe_of(page, server)["picture"]["corrections"]]
+    kinds = [step["kind"] for step in pictured(recipe_of(page, server))["corrections"]]
     assert kinds == ["levels"]
 
 

@@ -73,11 +73,11 @@ def test_a_data_folder_from_before_motifs_opens(store: Store, tmp_path: Path) ->
         tables = {row[0] for row in database.execute("select name from sqlite_master")}
         assert "motif" not in tables
         database.execute(
-            "update revision set recipe = json_remove(recipe, '$.picture.corrections')"
+            "update revision set recipe = json_remove(recipe, '$.begins.art.picture.corrections')"
         )
     opened = Store(old)
     found = opened.piece(piece.id)
-    assert (found.name, found.recipe.picture.corrections) == ("Old piece", [])
+    assert (found.name, found.recipe.begins.art.pictured.corrections) == ("Old piece", [])
     assert opened.motifs.all() == []
     opened.motifs.keep(found.picture.sha256, "First", [], 5)
     opened.close()

@@ -15,13 +15,14 @@ import pytest
 from sqlalchemy import event
 
 from nebrel.core.errors import Conflict, InvalidRecipe, NotFound, StorageFailed
-from nebrel.core.recipe.models import HeightsStep, Recipe, picture_path
+from nebrel.core.recipe.models import Recipe, load_recipe, picture_path
 from nebrel.store import Store
 from nebrel.store import database as database_module
 from nebrel.store import store as store_module
 from nebrel.store.models import now
 from nebrel.store.store import Piece
 from tests.pictures import png, ramp
+from tests.recipes import tones_of
 
 
 def a_piece(store: Store) -> Piece:
@@ -29,7 +30,9 @@ def a_piece(store: Store) -> Piece:
 
 
 def with_depth(piece: Piece, mm: float) -> Recipe:
-    return piece.recipe.model_copy(update={"heights": HeightsStep(depth=mm)})  # type: ignore[arg-type]
+    document = piece.recipe.model_dump(mode="json")
+    tones_of(document)["depth"] = mm
+    return load_recipe(document)
 
 
 def at_once(count: int, work: Callable[[int], object]) -> list[object]:
@@ -98,7 +101,7 @@ def test_a_locked_database_is_a_conflict_in_its_own_words(
     assert store.piece(piece.id).recipe == piece.recipe  # reading waits for nobody
     other.execute("ROLLBACK")
     other.close()
-    assert store.change(piece.id, with_depth(piece, 7)).recipe.heights.depth.mm == 7
+    assert store.change(piece.id, with_depth(piece, 7)).recipe.begins.art.depth_mm == 7
     store.close()
 
 

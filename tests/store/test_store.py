@@ -8,13 +8,14 @@ from alembic.migration import MigrationContext
 from sqlalchemy import create_engine
 
 from nebrel.core.errors import Conflict, InvalidValue, NotFound, StorageFailed, UnreadableFile
-from nebrel.core.recipe.models import HeightsStep, Recipe
+from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.demo import fill
 from nebrel.store import Store
 from nebrel.store import store as store_module
 from nebrel.store.models import Base, now
 from nebrel.store.store import Piece
 from tests.pictures import png, ramp
+from tests.recipes import tones_of
 
 
 def a_piece(store: Store, name: str = "") -> Piece:
@@ -22,7 +23,9 @@ def a_piece(store: Store, name: str = "") -> Piece:
 
 
 def with_depth(piece: Piece, mm: float) -> Recipe:
-    return piece.recipe.model_copy(update={"heights": HeightsStep(depth=mm)})  # type: ignore[arg-type]
+    document = piece.recipe.model_dump(mode="json")
+    tones_of(document)["depth"] = mm
+    return load_recipe(document)
 
 
 def test_the_migrations_make_the_tables_of_the_models(tmp_path: Path) -> None:
@@ -65,12 +68,12 @@ def test_undo_and_redo_survive_a_restart(tmp_path: Path) -> None:
     opened.undo(piece.id)
     opened.close()
     again = Store(tmp_path)
-    assert again.piece(piece.id).recipe.heights.depth.mm == 5
-    assert again.undo(piece.id).recipe.heights.depth.mm == 4
-    assert again.redo(piece.id).recipe.heights.depth.mm == 5
-    assert again.redo(piece.id).recipe.heights.depth.mm == 6
+    assert again.piece(piece.id).recipe.begins.art.depth_mm == 5
+    assert again.undo(piece.id).recipe.begins.art.depth_mm == 4
+    assert again.redo(piece.id).recipe.begins.art.depth_mm == 5
+    assert again.redo(piece.id).recipe.begins.art.depth_mm == 6
     last = again.redo(piece.id)
-    assert last.recipe.heights.depth.mm == 6
+    assert last.recipe.begins.art.depth_mm == 6
     assert (last.undo, last.redo) == ("relief depth", None)
     again.close()
 
@@ -82,7 +85,7 @@ def test_a_change_after_undo_gives_up_what_could_be_redone(store: Store) -> None
     store.undo(piece.id)
     changed = store.change(piece.id, with_depth(piece, 9))
     assert changed.redo is None
-    assert store.undo(piece.id).recipe.heights.depth.mm == 4
+    assert store.undo(piece.id).recipe.begins.art.depth_mm == 4
 
 
 def test_the_same_recipe_again_is_no_change(store: Store) -> None:
@@ -95,7 +98,7 @@ def test_a_change_on_an_old_revision_is_refused(store: Store) -> None:
     store.change(piece.id, with_depth(piece, 4), base=1)
     with pytest.raises(Conflict):
         store.change(piece.id, with_depth(piece, 5), base=1)
-    assert store.piece(piece.id).recipe.heights.depth.mm == 4
+    assert store.piece(piece.id).recipe.begins.art.depth_mm == 4
 
 
 def test_long_histories_are_cut_at_the_far_end(
@@ -107,7 +110,7 @@ def test_long_histories_are_cut_at_the_far_end(
         store.change(piece.id, with_depth(piece, depth))
     for _ in range(20):
         oldest = store.undo(piece.id)
-    assert oldest.recipe.heights.depth.mm == 7
+    assert oldest.recipe.begins.art.depth_mm == 7
     assert oldest.undo is None
 
 
@@ -130,7 +133,7 @@ def test_a_copy_has_a_history_of_its_own(store: Store) -> None:
     copy = store.duplicate(piece.id)
     assert copy.undo is None
     store.change(copy.id, with_depth(piece, 8))
-    assert store.piece(piece.id).recipe.heights.depth.mm == 7
+    assert store.piece(piece.id).recipe.begins.art.depth_mm == 7
 
 
 def test_search_finds_every_word_and_no_wildcards(store: Store) -> None:
@@ -187,4 +190,4 @@ def test_the_demo_shelf(store: Store) -> None:
     assert len(pieces) == 13
     crater = next(p for p in pieces if "crater" in p.name)
     assert crater.picture.bit_depth == 16
-    assert crater.recipe.picture.side.mm == 160
+    assert crater.recipe.begins.art.pictured.side.mm == 160

@@ -49,12 +49,14 @@ def test_a_new_piece_is_made_with_what_the_last_one_was(tmp_path: Path) -> None:
     picture = store.add_picture(png(ramp(20, 30)), "a.png")
     wide = store.workshop.printers.all()[-1]
     first = store.create_piece(picture)
-    assert first.recipe.printer in store.workshop.printers.all()
-    store.change(first.id, first.recipe.model_copy(update={"printer": wide}))
+    assert first.recipe.made_with.printer in store.workshop.printers.all()
+    document = first.recipe.model_dump(mode="json")
+    document["made_with"]["printer"] = wide.model_dump(mode="json")
+    store.change(first.id, load_recipe(document))
     # With the figures that the workshop has by then.
     better = store.workshop.printers.change(wide.model_copy(update={"layer_mm": 0.2}))
-    assert store.create_piece(picture).recipe.printer == better
-    assert store.piece(first.id).recipe.printer == wide
+    assert store.create_piece(picture).recipe.made_with.printer == better
+    assert store.piece(first.id).recipe.made_with.printer == wide
     store.close()
 
 
@@ -67,7 +69,7 @@ def test_lengths_in_lines_follow_the_printer() -> None:
         }
     )
     found = respell(recipe)
-    assert found.heights.backing.mm == pytest.approx(1.7)
-    assert found.heights.depth.mm == pytest.approx(3.0)
-    assert found.heights.smooth.mm == 0.5
-    assert found.heights.backing.text == "2 lines + 0.1"
+    assert found.begins.art.backing.mm == pytest.approx(1.7)
+    assert found.begins.art.tones.depth.mm == pytest.approx(3.0)
+    assert found.begins.art.tones.smooth.mm == 0.5
+    assert found.begins.art.backing.text == "2 lines + 0.1"

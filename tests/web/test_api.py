@@ -1,6 +1,7 @@
 import json
 import struct
 import time
+from copy import deepcopy
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ import trimesh
 from fastapi.testclient import TestClient
 
 from tests.pictures import declared, png, ramp
+from tests.recipes import art_of, pictured, tones_of
 
 
 def bring(client: TestClient, data: bytes | None = None, name: str = "ramp.png") -> Any:
@@ -18,7 +20,9 @@ def bring(client: TestClient, data: bytes | None = None, name: str = "ramp.png")
 
 
 def with_depth(piece: dict[str, Any], depth: Any) -> dict[str, Any]:
-    return {**piece["recipe"], "heights": {**piece["recipe"]["heights"], "depth": depth}}
+    recipe = deepcopy(piece["recipe"])
+    tones_of(recipe)["depth"] = depth
+    return recipe
 
 
 def extras(glb: bytes) -> dict[str, Any]:
@@ -28,9 +32,9 @@ def extras(glb: bytes) -> dict[str, Any]:
 
 def test_from_a_picture_to_an_stl(client: TestClient, tmp_path: Path) -> None:
     piece = bring(client).json()
-    assert piece["recipe"]["picture"]["side"]["mm"] == 100
+    assert pictured(piece["recipe"])["side"]["mm"] == 100
     recipe = with_depth(piece, "0.25 in")
-    recipe["picture"]["side"] = {"mm": 80}
+    pictured(recipe)["side"] = {"mm": 80}
     kept = client.put(
         f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "size", "base": 1}
     )
@@ -95,7 +99,10 @@ def test_undo_rename_duplicate_delete_restore(client: TestClient) -> None:
     url = f"/api/pieces/{piece['id']}"
     client.put(f"{url}/recipe", json={"recipe": with_depth(piece, 5), "label": "relief depth"})
     assert client.post(f"{url}/undo").json()["redo"] == "relief depth"
-    assert client.post(f"{url}/redo").json()["recipe"]["heights"]["depth"]["mm"] == 5
+    assert (
+        client.post(f"{url}/redo").json()["recipe"]["begins"]["art"]["build_up"][0]["depth"]["mm"]
+        == 5
+    )
     assert client.patch(url, json={"name": "Tile"}).json()["name"] == "Tile"
     assert client.post(f"{url}/duplicate").json()["name"] == "Tile, copy"
     assert client.delete(url).status_code == 204
@@ -130,7 +137,8 @@ def test_a_card_shows_the_picture_until_it_is_made(client: TestClient) -> None:
 def test_a_card_that_cannot_be_made_is_not_tried_for_ever(client: TestClient) -> None:
     piece = bring(client).json()
     recipe = piece["recipe"]
-    recipe["heights"] |= {"backing": 0, "depth": 0.1, "negative": True}
+    art_of(recipe).update({"backing": 0, "negative": True})
+    tones_of(recipe)["depth"] = 0.1
     url = f"/api/pieces/{piece['id']}"
     assert client.put(f"{url}/recipe", json={"recipe": recipe}).status_code == 200
     shelf_when_made(client)

@@ -13,6 +13,7 @@ import trimesh
 from fastapi.testclient import TestClient
 
 from tests.pictures import png, ramp
+from tests.recipes import art_of, tones_of
 from tests.web.test_api import bring
 
 
@@ -20,7 +21,8 @@ from tests.web.test_api import bring
 def piece(client: TestClient) -> dict[str, Any]:
     """A ramp of 100 by 50 mm, 1 mm on the left to 4 mm on the right."""
     recipe = bring(client, png(ramp(101, 201))).json()
-    recipe["recipe"]["heights"] |= {"backing": 1, "depth": 3}
+    art_of(recipe["recipe"])["backing"] = 1
+    tones_of(recipe["recipe"])["depth"] = 3
     found = client.put(f"/api/pieces/{recipe['id']}/recipe", json={"recipe": recipe["recipe"]})
     return found.json()  # type: ignore[no-any-return]
 
@@ -43,7 +45,7 @@ def test_a_section_of_a_ramp(client: TestClient, piece: dict[str, Any]) -> None:
     assert found["path_mm"][-1] == pytest.approx([90, 25, 3.7], abs=0.05)
     assert (found["line_mm"], found["layer_mm"]) == (0.42, 0.12)
     # By Beer and Lambert, 1 through the backing.
-    attenuation = piece["recipe"]["material"]["attenuation_per_mm"]
+    attenuation = piece["recipe"]["made_with"]["material"]["attenuation_per_mm"]
     assert found["light"][40] == pytest.approx(
         math.exp(-attenuation * (found["high_mm"][40] - 1)), abs=0.01
     )
@@ -53,8 +55,8 @@ def test_a_spot_with_and_without_an_entry_above(client: TestClient, piece: dict[
     assert post(client, "spot", piece, at=[0.5, 0.5]) == {"height_mm": 2.5, "there": True}
     assert not post(client, "spot", piece, at=[1.5, 0.5])["there"]
     disc = {"kind": "ellipse", "wide": 20, "tall": 20}
-    above = {"kind": "shape", "id": "disc", "shape": disc, "height": 2, "rule": "add"}
-    piece["recipe"]["heights"]["build_up"].append(above)
+    above = {"kind": "outline", "id": "disc", "outline": disc, "height": 2, "rule": "add"}
+    art_of(piece["recipe"])["build_up"].append(above)
     assert post(client, "spot", piece, at=[0.5, 0.5])["height_mm"] == pytest.approx(4.5)
     assert post(client, "spot", piece, at=[0.5, 0.1])["height_mm"] == pytest.approx(2.5)
     (outline,) = post(client, "outlines", piece)
@@ -67,7 +69,7 @@ def test_a_spot_with_and_without_an_entry_above(client: TestClient, piece: dict[
 
 def test_an_entry_that_is_refused_has_no_outline(client: TestClient, piece: dict[str, Any]) -> None:
     low = {"kind": "text", "text": "A", "height": -9}
-    piece["recipe"]["heights"]["build_up"].append(low)
+    art_of(piece["recipe"])["build_up"].append(low)
     assert post(client, "outlines", piece) == []
 
 
@@ -86,7 +88,9 @@ def test_places_that_are_none_are_refused(
 
 
 def test_the_tone_chart_and_flat_tones(client: TestClient, piece: dict[str, Any]) -> None:
-    chart = client.post("/api/chart", json={"heights": piece["recipe"]["heights"]}).json()
+    chart = client.post(
+        "/api/chart", json={"entry": tones_of(piece["recipe"]), "backing": 1}
+    ).json()
     assert chart == pytest.approx([1 + 3 * tone / 255 for tone in range(256)], abs=2e-3)
     flat = np.repeat([0.0, 0.4, 1.0], 60)[None].repeat(90, 0)
     flat_piece = bring(client, png(flat.astype(np.float32), 8)).json()
@@ -112,9 +116,9 @@ def test_heights_are_saved_in_mm(client: TestClient, piece: dict[str, Any], tmp_
 
 
 def test_light_through_a_piece(client: TestClient, piece: dict[str, Any]) -> None:
-    piece["recipe"]["heights"] |= {"mapping": "light", "raised": "dark"}
+    tones_of(piece["recipe"]).update({"mapping": "light", "raised": "dark"})
     found = post(client, "light", piece)
-    attenuation = piece["recipe"]["material"]["attenuation_per_mm"]
+    attenuation = piece["recipe"]["made_with"]["material"]["attenuation_per_mm"]
     assert 0 < found["exact_tone"] < 1
     assert 0 < found["carried"] <= 1
     assert max(found["error"].values()) < 0.12  # the darkest third is beyond the material
@@ -144,8 +148,8 @@ def test_parts_that_go_with_a_piece(
     refused = client.get(f"{url}/part.stl?part=holder")
     assert refused.status_code == 422  # nothing that it could hold yet
     assert refused.json()["error"]["remedy"]
-    piece["recipe"]["heights"]["backing"] = 2.5
-    piece["recipe"]["fittings"] = [{"kind": "tabs"}]
+    art_of(piece["recipe"])["backing"] = 2.5
+    piece["recipe"]["begins"]["fittings"] = [{"kind": "tabs"}]
     assert client.put(f"{url}/recipe", json={"recipe": piece["recipe"]}).is_success
     answer = client.get(f"{url}/part.stl?part=holder")
     assert answer.status_code == 200, answer.text
@@ -190,11 +194,11 @@ def test_the_workshop_through_the_api(client: TestClient, kind: str) -> None:
 
 
 def test_a_piece_is_made_with_another_printer(client: TestClient, piece: dict[str, Any]) -> None:
-    piece["recipe"]["heights"]["depth"] = {"mm": 0.84, "text": "2 lines"}
+    tones_of(piece["recipe"])["depth"] = {"mm": 0.84, "text": "2 lines"}
     printer = {"name": "Wide", "nozzle_mm": 0.8, "line_mm": 0.9, "layer_mm": 0.3}
     found = post(client, "recipe/at-hand", piece, printer=printer)
-    assert found["printer"]["line_mm"] == 0.9
-    assert found["heights"]["depth"]["mm"] == pytest.approx(1.8)
+    assert found["made_with"]["printer"]["line_mm"] == 0.9
+    assert tones_of(found)["depth"]["mm"] == pytest.approx(1.8)
     high = {**printer, "layer_mm": 2}
     refused = client.post("/api/recipe/at-hand", json={"recipe": piece["recipe"], "printer": high})
     assert refused.status_code == 422

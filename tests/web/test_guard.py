@@ -3,6 +3,7 @@
 import asyncio
 import json
 from collections.abc import Iterator
+from copy import deepcopy
 from typing import Any
 
 import pytest
@@ -11,6 +12,7 @@ from starlette.types import Message, Receive, Scope, Send
 
 from nebrel.web.guard import Guard
 from tests.pictures import png, ramp
+from tests.recipes import art_of
 from tests.web.test_api import bring
 
 
@@ -132,9 +134,8 @@ def test_half_a_letter_is_no_crash(client: TestClient) -> None:
     change = {"recipe": piece["recipe"], "label": half}
     assert send("PUT", f"{url}/recipe", change).status_code in (200, 422)
     text = {"kind": "text", "id": "t", "text": half}
-    heights = piece["recipe"]["heights"]
-    build_up = [*heights["build_up"], text]
-    lettered = {**piece["recipe"], "heights": {**heights, "build_up": build_up}}
+    lettered = deepcopy(piece["recipe"])
+    art_of(lettered)["build_up"].append(text)
     assert send("PUT", f"{url}/recipe", {"recipe": lettered}).status_code in (200, 422)
     assert client.get(url).status_code == 200
     assert client.get("/api/pieces", params={"query": "x"}).status_code == 200

@@ -161,7 +161,10 @@ def test_after_ten_quick_changes_the_wanted_one_is_made(client: TestClient, nois
         client.put(f"{url}/recipe", json={"recipe": changed})
         client.post(f"{url}/evaluation")
         time.sleep(0.3)
-    last = {**with_depth(noisy, {"mm": 0.5}), "finish": {"tolerance": {"mm": 1}}}
+    last = {
+        **with_depth(noisy, {"mm": 0.5}),
+        "triangles": {"tolerance": {"mm": 1}, "detail": "picture", "method": "greedy"},
+    }
     job = client.post(f"{url}/evaluation", json=last).json()
     until(lambda: client.get(f"/api/jobs/{job['id']}").json()["state"] == "done", 60)
 

@@ -1,4 +1,5 @@
 import json
+from copy import deepcopy
 
 import cv2
 import numpy as np
@@ -8,6 +9,7 @@ from fastapi.testclient import TestClient
 from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
 from tests.pictures import png, ramp
+from tests.recipes import pictured
 
 
 def bring(client: TestClient, data: bytes, name: str = "a.png") -> dict:
@@ -24,8 +26,9 @@ def sign(client: TestClient) -> dict:
 
 
 def with_steps(piece: dict, *steps: dict) -> dict:
-    recipe = piece["recipe"]
-    return recipe | {"picture": recipe["picture"] | {"corrections": list(steps)}}
+    recipe = deepcopy(piece["recipe"])
+    pictured(recipe)["corrections"] = list(steps)
+    return recipe
 
 
 def test_a_corrected_picture_and_its_states(client: TestClient, sign: dict) -> None:
@@ -90,7 +93,8 @@ def test_the_report_its_marks_and_its_remedies(client: TestClient, sign: dict) -
 
 
 def test_a_report_that_cannot_be_read_is_refused(client: TestClient, sign: dict) -> None:
-    recipe = {**sign["recipe"], "picture": {**sign["recipe"]["picture"], "sha256": "0" * 64}}
+    recipe = deepcopy(sign["recipe"])
+    pictured(recipe)["file"]["sha256"] = "0" * 64
     refused = client.post("/api/report", json={"recipe": recipe})
     assert (refused.status_code, refused.json()["error"]["kind"]) == (404, "not_found")
 
@@ -119,7 +123,7 @@ def test_motifs_through_the_api(client: TestClient) -> None:
     assert motif["wide_mm"] == pytest.approx(100 / 59 * 29)
     assert [m["name"] for m in client.get("/api/motifs?query=ramp").json()] == ["Half"]
     made = client.post(f"/api/motifs/{motif['id']}/piece").json()
-    assert made["recipe"]["picture"]["side"]["mm"] == pytest.approx(100 / 59 * 29)
+    assert pictured(made["recipe"])["side"]["mm"] == pytest.approx(100 / 59 * 29)
     renamed = client.patch(f"/api/motifs/{motif['id']}", json={"name": "Part", "tags": []}).json()
     assert renamed["name"] == "Part"
     assert client.delete(f"/api/motifs/{motif['id']}").status_code == 204

@@ -40,7 +40,7 @@ export default function Bench() {
     useBench.setState({ entry: "picture", path: { points: [], from: 0, to: 1 }, along: undefined, spot: undefined });
   }, [pieceId]);
   // Lengths typed in lines and layers are worth what the piece's printer makes of them.
-  const printer = open.recipe?.printer;
+  const printer = open.recipe?.made_with.printer;
   useEffect(() => {
     if (printer) useUnits.setState({ line_mm: printer.line_mm, layer_mm: printer.layer_mm });
   }, [printer]);

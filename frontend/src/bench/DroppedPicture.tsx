@@ -5,6 +5,7 @@ import { addPicture, bringPicture, type Correction, type Piece } from "../api/cl
 import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
+import { change, corrections } from "./at";
 import { useBench } from "./benchStore";
 import { freshCorrection } from "./picture/kinds";
 import { usePictureStore } from "./picture/pictureStore";
@@ -41,7 +42,7 @@ export function DroppedPicture({ piece, edit }: { piece: Piece; edit: OpenPiece[
       const { sha256, filename } = await addPicture(files[0]);
       const step = { ...freshCorrection("overlay", piece), sha256, filename } as Correction;
       edit(
-        (now) => ({ ...now, picture: { ...now.picture, corrections: [...now.picture.corrections, step] } }),
+        change(corrections, (list) => [...list, step]),
         "add second picture",
         true,
       );

@@ -5,6 +5,7 @@ import { mm } from "../shared/format";
 import { useOldQuery } from "../shared/old";
 import { useLast } from "../shared/useLast";
 import { useShortcuts } from "../shared/useShortcuts";
+import { corrections, tones } from "./at";
 import { type SectionLine, useBench } from "./benchStore";
 import { pictureKey } from "./picture/useCorrected";
 import { useInput } from "./picture/useInput";
@@ -17,7 +18,7 @@ const PARTS = 800;
 const SHORTEST = 0.002;
 
 /** What of a recipe the section depends on. */
-const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.form, recipe.printer, recipe.material, recipe.light]);
+const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.begins.form, recipe.made_with, recipe.proof]);
 
 /** Part of the section line. */
 function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine {
@@ -31,7 +32,7 @@ function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine
 /** The profile along the section line in mm, over a comb of nozzle lines and print layers. */
 export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boolean }) {
   const { line, along, setAlong, setPath, look, stop } = useBench();
-  const lit = look === "lit" || look === "difference" || stop === "proof" || recipe.heights.mapping === "light";
+  const lit = look === "lit" || look === "difference" || stop === "proof" || tones.read(recipe).mapping === "light";
   const frame = useRef<HTMLElement>(null);
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [stretched, setStretched] = useState(true);
@@ -39,7 +40,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
   const [marks, setMarks] = useState<number[]>([]);
   const [last, setLast] = useState<{ key: string; section: Section }>();
   const [numbers, setNumbers] = useState(false);
-  const input = useInput(recipe, recipe.picture.corrections.length);
+  const input = useInput(recipe, corrections.read(recipe).length);
   const [faint, setFaint] = useState<Section>();
 
   useEffect(() => {

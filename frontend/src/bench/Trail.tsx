@@ -1,6 +1,7 @@
 import type { Figures, Piece, Recipe } from "../api/client";
 import { count, mm, size } from "../shared/format";
 import { passing } from "../shared/passing";
+import { art, corrections, form, formKind, tones } from "./at";
 import { STOPS, type Stop, useBench } from "./benchStore";
 import { type Light, useLight } from "./light/useLight";
 import type { PieceMesh } from "./usePieceMesh";
@@ -23,13 +24,15 @@ function pictureState({ piece, recipe, figures }: Props): Pick<StopText, "state"
   const { picture } = piece;
   const failed = figures?.picture.failed ?? 0;
   if (failed) return { state: `${failed} not applied`, tone: "wrong" };
-  const applied = recipe.picture.corrections.filter((step) => step.enabled).length;
+  const applied = corrections.read(recipe).filter((step) => step.enabled).length;
   if (picture.notes.length) return { state: "with a remark", tone: "caution" };
   if (applied) return { state: `${applied} correction${applied === 1 ? "" : "s"}`, tone: "quiet" };
   return { state: picture.coloured ? "colour" : "gray", tone: "quiet" };
 }
 
-function heightsState({ heights }: Recipe, figures: Figures | undefined): Pick<StopText, "state" | "tone"> {
+function heightsState(recipe: Recipe, figures: Figures | undefined): Pick<StopText, "state" | "tone"> {
+  const heights = art.read(recipe);
+  const { mapping, raised, pins } = tones.read(recipe);
   const remarks = figures?.heights.remarks ?? [];
   const refused = remarks.filter((remark) => remark.refused).length;
   if (refused) return { state: `${refused} not applied`, tone: "wrong" };
@@ -40,9 +43,8 @@ function heightsState({ heights }: Recipe, figures: Figures | undefined): Pick<S
   const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
   if (turned) return { state: turned, tone: "quiet" };
   if (made > 1) return { state: `${made} in the build-up`, tone: "quiet" };
-  if (heights.mapping === "light") return { state: "by light", tone: "quiet" };
-  const straight = heights.mapping === "straight";
-  return { state: straight ? `${heights.raised} tones raised` : `${heights.pins.length} tones pinned`, tone: "quiet" };
+  if (mapping === "light") return { state: "by light", tone: "quiet" };
+  return { state: mapping === "straight" ? `${raised} tones raised` : `${pins.length} tones pinned`, tone: "quiet" };
 }
 
 /** What a hand would measure: the flat size of a panel, across and high of what stands. */
@@ -51,23 +53,24 @@ const formSize = ({ form, mesh }: Figures): [number, number] =>
     ? [mesh.size_mm[0], mesh.size_mm[1]]
     : [mesh.size_mm[0], mesh.size_mm[2]];
 
-function formWords(form: Recipe["form"]): string {
-  if (form.kind === "panel") return "panel, flat";
-  if (form.kind === "arc" || form.kind === "dome") return `${form.kind}, ${mm(form.bend, 0)}°`;
-  return form.kind;
+function formWords(recipe: Recipe): string {
+  const laid = form.read(recipe);
+  const kind = formKind(recipe);
+  if (kind === "panel") return "panel, flat";
+  return "bend" in laid ? `${kind}, ${mm(laid.bend, 0)}°` : kind;
 }
 
-function formState({ form }: Recipe, figures: Figures | undefined): Pick<StopText, "state" | "tone"> {
+function formState(recipe: Recipe, figures: Figures | undefined): Pick<StopText, "state" | "tone"> {
   const refused = figures?.form.remarks?.filter((remark) => remark.refused).length ?? 0;
   if (refused) return { state: `${refused} not applied`, tone: "wrong" };
-  return { state: formWords(form), tone: "quiet" };
+  return { state: formWords(recipe), tone: "quiet" };
 }
 
 /** Which detail, and what it means in mm. */
-function finishWords({ finish }: Recipe, { finish: fine }: Figures): string {
+function finishWords({ triangles }: Recipe, { finish: fine }: Figures): string {
   const within = `${mm(fine.within_mm, 3)} mm`;
   if (fine.within_mm > fine.wanted_mm * 1.0001) return `closed, limited to ${within}`;
-  return finish?.detail === "picture" ? `closed, within ${within}` : `closed, as made, within ${within}`;
+  return triangles.detail === "picture" ? `closed, within ${within}` : `closed, as made, within ${within}`;
 }
 
 const LIGHT_WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
@@ -76,6 +79,7 @@ function describe(props: Props, light: Light | undefined): Record<Stop, StopText
   const { piece, recipe, figures, mesh } = props;
   const { picture } = piece;
   const draft = figures?.quality !== "full";
+  const { printed } = recipe.proof.light;
   return {
     picture: {
       name: "Picture",
@@ -112,8 +116,8 @@ function describe(props: Props, light: Light | undefined): Record<Stop, StopText
         },
     proof: {
       name: "Proof",
-      figure: light ? `light within ${mm(light.error[recipe.light?.printed ?? "ideal"] * 100, 1)} %` : "light",
-      state: light ? LIGHT_WORDS[recipe.light?.printed ?? "ideal"] : "not looked at yet",
+      figure: light ? `light within ${mm(light.error[printed] * 100, 1)} %` : "light",
+      state: light ? LIGHT_WORDS[printed] : "not looked at yet",
       tone: "quiet",
     },
   };
@@ -122,7 +126,7 @@ function describe(props: Props, light: Light | undefined): Record<Stop, StopText
 /** The five stops with their figures; the line beneath is itself a small section. */
 export function Trail(props: Props) {
   const { stop: chosen, go } = useBench();
-  const light = useLight(props.recipe, chosen === "proof" || props.recipe.heights.mapping === "light");
+  const light = useLight(props.recipe, chosen === "proof" || tones.read(props.recipe).mapping === "light");
   const texts = describe(props, light);
   const at = STOPS.indexOf(chosen);
   const height = (index: number) => 81 - index * 4.2;

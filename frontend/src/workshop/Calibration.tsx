@@ -1,6 +1,6 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { Form, Modal } from "react-bootstrap";
-import { detailOf, type ErrorDetail, type Schemas, takeRaw } from "../api/client";
+import { detailOf, type ErrorDetail, type Material, type Schemas, takeRaw } from "../api/client";
 import { Button } from "../shared/Button";
 import { Figure, FigureList } from "../shared/Figure";
 import { mm } from "../shared/format";
@@ -8,7 +8,6 @@ import { showError } from "../shared/notices";
 import { NumberField } from "../shared/NumberField";
 import { WedgePlot } from "./WedgePlot";
 
-type Material = Schemas["Material"];
 type Result = Schemas["CalibrationOut"];
 type Spot = [number, number];
 

@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link } from "react-router";
-import { api, type Schemas, take } from "../api/client";
+import { api, type Material, type Printer, take } from "../api/client";
+import { FRESH } from "../api/fresh";
 import { focusAfterwards, labelled } from "../shared/afterwards";
 import { Button } from "../shared/Button";
 import { EmptyState } from "../shared/EmptyState";
@@ -11,9 +12,6 @@ import { showError, useNotices } from "../shared/notices";
 import { Wordmark } from "../shared/Wordmark";
 import { Calibration } from "./Calibration";
 import { type FieldOf, ThingCard } from "./ThingCard";
-
-type Printer = Schemas["Printer"];
-type Material = Schemas["Material"];
 
 const PRINTER_FIELDS: FieldOf<Printer>[] = [
   { key: "nozzle_mm", label: "Nozzle", unit: "mm" },
@@ -29,17 +27,9 @@ const MATERIAL_FIELDS: FieldOf<Material>[] = [
   { key: "attenuation_per_mm", label: "Light held back", unit: "per mm" },
 ];
 
-const NEW_PRINTER: Printer = {
-  id: "new",
-  name: "New printer",
-  nozzle_mm: 0.4,
-  line_mm: 0.42,
-  layer_mm: 0.12,
-  bed_wide_mm: 200,
-  bed_deep_mm: 200,
-  bed_high_mm: 200,
-};
-const NEW_MATERIAL: Material = { id: "new", name: "New material", colour: "#D8CCBB", density_g_cm3: 1.24, price_per_kg: 22, attenuation_per_mm: 1.2, attenuation_error: null };
+const BED = { bed_wide_mm: 200, bed_deep_mm: 200, bed_high_mm: 200 };
+const NEW_PRINTER: Printer = { ...FRESH.printer, ...BED, id: "new", name: "New printer" };
+const NEW_MATERIAL: Material = { ...FRESH.material, id: "new", name: "New material", colour: "#D8CCBB" };
 
 /** The printers and materials at hand. */
 export function Workshop() {

@@ -91,15 +91,12 @@ def run(options: argparse.Namespace) -> None:
         )
     picture = decode(options.picture)
     wide = picture.cols >= picture.rows
-    recipe = load_recipe(
-        {
-            "picture": {
-                "sha256": "0" * 64,
-                "along": "wide" if wide else "tall",
-                "corrections": getattr(options, "steps_in_order", []),
-            }
-        }
-    )
+    pictured = {
+        "file": {"sha256": "0" * 64},
+        "along": "wide" if wide else "tall",
+        "corrections": getattr(options, "steps_in_order", []),
+    }
+    recipe = load_recipe({"begins": {"art": {"picture": pictured}}})
     found = Evaluator(lambda _: picture, cache_bytes=0).correct(recipe)
     if found.failures:
         raise found.failures[0].error

@@ -49,7 +49,7 @@ def add_heights_options(parser: argparse.ArgumentParser) -> None:
 
 
 def form_of(options: argparse.Namespace) -> dict[str, Any]:
-    """What `--form`, `--bend` and `--diameter` say; sets the width from a diameter.
+    """The form that `--form`, `--bend` and `--diameter` say; sets the width from a diameter.
 
     Raises
     ------
@@ -60,8 +60,9 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
     from nebrel.core.errors import InvalidValue
     from nebrel.core.recipe.forms import FORM
 
-    model = FORM[options.form]
-    form: dict[str, Any] = {"kind": options.form}
+    kind: Any = "panel" if options.form == "disc" else options.form
+    model = FORM[kind]
+    form: dict[str, Any] = {"kind": kind}
     if options.bend is not None:
         if "bend" not in model.model_fields:
             raise InvalidValue("--bend", f"a {options.form} has no bend", "Use --form arc")
@@ -88,6 +89,11 @@ def form_of(options: argparse.Namespace) -> dict[str, Any]:
     return form
 
 
+def edge_of(options: argparse.Namespace) -> dict[str, Any]:
+    """The edge that `--form` says: a disc is a panel with a round one."""
+    return {"kind": "round" if options.form == "disc" else "rectangle"}
+
+
 def add_finish_options(parser: argparse.ArgumentParser) -> None:
     """`--tolerance`, `--detail` and `--most`."""
     parser.add_argument(
@@ -105,7 +111,7 @@ def add_finish_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--most", type=int, metavar="N", help="the most triangles")
 
 
-def finish_of(options: argparse.Namespace, heights: bool = False) -> dict[str, Any]:
+def triangles_of(options: argparse.Namespace, heights: bool = False) -> dict[str, Any]:
     """What those options say.
 
     Parameters
@@ -113,12 +119,12 @@ def finish_of(options: argparse.Namespace, heights: bool = False) -> dict[str, A
     heights : the picture holds heights, which are kept exactly
     """
     exact = heights or options.tolerance is not None
-    finish: dict[str, Any] = {"detail": options.detail or ("picture" if exact else "made")}
+    found: dict[str, Any] = {"detail": options.detail or ("picture" if exact else "made")}
     if options.tolerance is not None:
-        finish["tolerance"] = options.tolerance
+        found["tolerance"] = options.tolerance
     if options.most is not None:
-        finish["most_triangles"] = options.most
-    return finish
+        found["most_triangles"] = options.most
+    return found
 
 
 def keep(output: Path, recipe: Any, picture: Any, result: Any) -> None:
@@ -167,8 +173,13 @@ def say(output: Path, report: Any) -> None:
     )
 
 
-def recipe_of(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
-    """The recipe that `relief` and `heights` share."""
+def recipe_of(picture: Any, options: argparse.Namespace, backing: float | None, **more: Any) -> Any:
+    """The recipe that `relief` and `heights` share.
+
+    Parameters
+    ----------
+    more : of the recipe, and of how it begins
+    """
     from nebrel.core.recipe.models import load_recipe
 
     kept = picture.heights  # a file that says what its tones are worth is taken at its word
@@ -183,13 +194,15 @@ def recipe_of(picture: Any, options: argparse.Namespace, **more: Any) -> Any:
     if kept is not None and kept.above == "backing":
         own_backing = 1.0
     depth = own_depth if options.depth is None else options.depth
-    heights = {"raised": options.raised, "depth": depth, "smooth": options.smooth}
+    tones = {"raised": options.raised, "depth": depth, "smooth": options.smooth}
     if kept is not None:
-        heights["cut_dropped"] = True
+        tones["cut_dropped"] = True
     if options.tones:
-        heights |= {"mapping": "plateaus", "pins": options.tones}
-    backing = more.pop("backing")
-    heights["backing"] = own_backing if backing is None else backing
-    return load_recipe(
-        {"picture": {"sha256": "0" * 64, "along": along, "side": side}, "heights": heights} | more
-    )
+        tones |= {"mapping": "plateaus", "pins": options.tones}
+    art = {
+        "picture": {"file": {"sha256": "0" * 64}, "along": along, "side": side},
+        "backing": own_backing if backing is None else backing,
+        "build_up": [{"kind": "picture", "id": "picture", **tones}],
+    }
+    begins = {"art": art | more.pop("art", {}), **more.pop("begins", {})}
+    return load_recipe({"begins": begins} | more)

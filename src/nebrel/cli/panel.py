@@ -6,7 +6,14 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from nebrel.cli.options import add_finish_options, add_form_options, finish_of, form_of, length
+from nebrel.cli.options import (
+    add_finish_options,
+    add_form_options,
+    edge_of,
+    form_of,
+    length,
+    triangles_of,
+)
 
 
 def add_panel_options(parser: argparse.ArgumentParser) -> None:
@@ -56,23 +63,24 @@ def panel_recipe(options: argparse.Namespace, form: dict[str, Any]) -> Any:
             f"{options.attenuation:g} per mm is outside 0.01 to 50",
             f"The nearest that works is {nearest:g}",
         )
-    build_up: list[dict[str, Any]] = [{"kind": "picture", "id": "picture"}]
+    picture = {"kind": "picture", "raised": "dark", "mapping": options.by, "depth": thick - thin}
+    build_up: list[dict[str, Any]] = [picture]
     if options.rim is not None:
         build_up.append(rim(options.rim, thick - thin))
     material = {} if options.attenuation is None else {"attenuation_per_mm": options.attenuation}
     return load_recipe(
         {
-            "picture": {"sha256": "0" * 64, "along": "wide", "side": options.wide},
-            "material": material,
-            "heights": {
-                "raised": "dark",
-                "mapping": options.by,
-                "backing": thin,
-                "depth": thick - thin,
-                "build_up": build_up,
+            "begins": {
+                "art": {
+                    "picture": {"file": {"sha256": "0" * 64}, "side": options.wide},
+                    "backing": thin,
+                    "build_up": build_up,
+                    "edge": edge_of(options),
+                },
+                "form": form,
             },
-            "form": form,
-            "finish": finish_of(options),
+            "triangles": triangles_of(options),
+            "made_with": {"material": material},
         }
     )
 

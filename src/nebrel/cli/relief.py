@@ -10,11 +10,12 @@ from nebrel.cli.options import (
     add_finish_options,
     add_form_options,
     add_heights_options,
-    finish_of,
+    edge_of,
     form_of,
     keep,
     length,
     recipe_of,
+    triangles_of,
 )
 
 
@@ -62,8 +63,9 @@ def run(options: argparse.Namespace) -> None:
         picture,
         options,
         backing=options.backing,
-        form=form,
-        finish=finish_of(options, picture.heights is not None),
+        art={"edge": edge_of(options)},
+        begins={"form": form},
+        triangles=triangles_of(options, picture.heights is not None),
     )
     result = Evaluator(lambda _: picture, cache_bytes=0).evaluate(recipe)
     keep(options.output, recipe, picture, result)

@@ -27,8 +27,7 @@ from nebrel.demo.pictures import (
 )
 from nebrel.store import Store
 
-_CRATER_BUILD_UP: list[dict[str, Any]] = [
-    {"kind": "picture", "id": "picture"},
+_CRATER_ENTRIES: list[dict[str, Any]] = [
     {
         "kind": "frame",
         "id": "frame",
@@ -37,10 +36,10 @@ _CRATER_BUILD_UP: list[dict[str, Any]] = [
         "section": "rounded",
     },
     {
-        "kind": "shape",
+        "kind": "outline",
         "id": "plate",
         "name": "Plate for the name",
-        "shape": {"kind": "rectangle", "wide": "74 mm", "tall": "17 mm", "corner": "4 mm"},
+        "outline": {"kind": "rectangle", "wide": "74 mm", "tall": "17 mm", "corner": "4 mm"},
         "height": "6.4 mm",
         "y": "-42 mm",
         "profile": {"kind": "chamfer", "reach": "0.8 mm"},
@@ -116,8 +115,7 @@ def fill(store: Store) -> None:
             "depth": "2.4 mm",
             "backing": "0.8 mm",
             "mapping": "light",
-            "build_up": [
-                {"kind": "picture", "id": "picture"},
+            "entries": [
                 {"kind": "frame", "id": "rim", "name": "Rim", "height": "2.4 mm", "wide": "3 mm"},
             ],
             "form": {"kind": "arc", "bend": 110},
@@ -158,7 +156,7 @@ def fill(store: Store) -> None:
         "West wall crater tile",
         "crater-elevations.png",
         as_png(craters()),
-        {"side": "160 mm", "depth": "6 mm", "backing": "2.4 mm", "build_up": _CRATER_BUILD_UP},
+        {"side": "160 mm", "depth": "6 mm", "backing": "2.4 mm", "entries": _CRATER_ENTRIES},
     )
 
 
@@ -212,26 +210,18 @@ def _fill_unfinished(store: Store) -> None:
 
 def _add(store: Store, name: str, filename: str, data: bytes, settings: dict[str, Any]) -> None:
     picture = store.add_picture(data, filename)
-    recipe = load_recipe(
-        {
-            "schema_version": 1,
-            "picture": {
-                "sha256": picture.sha256,
-                "filename": filename,
-                "along": "wide",
-                "side": settings["side"],
-            },
-            "heights": {
-                "raised": settings.get("raised", "light"),
-                "depth": settings["depth"],
-                "backing": settings["backing"],
-                "mapping": settings.get("mapping", "straight"),
-                "pins": settings.get("pins", []),
-                "build_up": settings.get("build_up", [{"kind": "picture", "id": "picture"}]),
-            },
-            "form": settings.get("form", {"kind": "panel"}),
-            "fittings": settings.get("fittings", []),
-            "holder": settings.get("holder", {}),
-        }
-    )
+    file = {"sha256": picture.sha256, "filename": filename}
+    tones = {
+        name: settings[name] for name in ("raised", "depth", "mapping", "pins") if name in settings
+    }
+    art: dict[str, Any] = {
+        "picture": {"file": file, "side": settings["side"]},
+        "backing": settings["backing"],
+        "build_up": [
+            {"kind": "picture", "id": "picture", **tones},
+            *settings.get("entries", []),
+        ],
+    }
+    begins = {name: settings[name] for name in ("form", "fittings", "holder") if name in settings}
+    recipe = load_recipe({"begins": {"art": art, **begins}})
     store.create_piece(picture, name, recipe)

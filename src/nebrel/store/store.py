@@ -28,7 +28,14 @@ from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.files import files_of
-from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe, picture_path
+from nebrel.core.recipe.models import (
+    SCHEMA_VERSION,
+    MadeWith,
+    Recipe,
+    default_recipe,
+    load_recipe,
+    picture_path,
+)
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
 from nebrel.store.models import MotifRow, PictureRow, PieceRow, RevisionRow, now
@@ -229,8 +236,9 @@ class Store:
             kept = [pictures.get(name) for name in files_of(recipe)]
             if kept[0] is not None:
                 picture = _picture_info(kept[0])
-            if recipe.picture.filename and picture is not None:
-                picture = replace(picture, filename=recipe.picture.filename)
+            named = recipe.begins.art.pictured.file.filename
+            if named and picture is not None:
+                picture = replace(picture, filename=named)
             for found in kept:
                 if found is None:
                     raise _lost("picture")
@@ -250,7 +258,7 @@ class Store:
         if recipe is None:
             recipe = default_recipe(
                 picture.sha256, picture.rows, picture.cols, picture.filename, picture.heights
-            ).model_copy(update=self._last_used())
+            ).model_copy(update={"made_with": self._last_used()})
         name = clean_name(name) or clean_name(Path(picture.filename).stem) or "New piece"
         with transaction(self._sessions) as session:
             _check_pictures(session, recipe)
@@ -261,7 +269,7 @@ class Store:
             session.flush()
             return _piece(session, row, recipe)
 
-    def _last_used(self) -> dict[str, Printer | Material]:
+    def _last_used(self) -> MadeWith:
         """Printer and material of the piece changed last, as the workshop knows them now."""
         statement = (
             select(_RECIPE)
@@ -272,18 +280,18 @@ class Store:
         with reading(self._sessions) as session:
             text = session.scalar(statement.limit(1))
         try:
-            last = load_recipe(text) if text else None
+            last = load_recipe(text).made_with if text else MadeWith()
         except NebrelError:
-            last = None
+            last = MadeWith()
         found: dict[str, Printer | Material] = {}
         printers, materials = self.workshop.printers.all(), self.workshop.materials.all()
         if printers:
-            wanted = "" if last is None else last.printer.id
-            found["printer"] = next((p for p in printers if p.id == wanted), printers[0])
+            own = last.printer.id
+            found["printer"] = next((p for p in printers if p.id == own), printers[0])
         if materials:
-            wanted = "" if last is None else last.material.id
-            found["material"] = next((m for m in materials if m.id == wanted), materials[0])
-        return found
+            own = last.material.id
+            found["material"] = next((m for m in materials if m.id == own), materials[0])
+        return MadeWith.model_validate(found)
 
     def piece(self, piece_id: str) -> Piece:
         """One piece.
@@ -359,7 +367,7 @@ class Store:
             text = _recipe_text(session, row, row.position)
             document = recipe.model_dump(mode="json")
             _check_pictures(session, recipe)
-            if document == _read_json(text):
+            if document == _document(text):
                 return _piece(session, row, recipe, text)
             _check_state(row, text, base, state)
             own = RevisionRow.piece_id == row.id
@@ -482,7 +490,8 @@ def _get_picture(session: Session, sha256: str) -> PictureRow:
 
 
 def _check_pictures(session: Session, recipe: Recipe) -> None:
-    """Every picture that the recipe names is known. Raises NotFound."""
+    """It has a picture, and all that the recipe names are known. Raises NotFound."""
+    _ = recipe.begins.art.pictured
     names = set(files_of(recipe))
     known = select(PictureRow.sha256).where(PictureRow.sha256.in_(names))
     if names - set(session.scalars(known)):
@@ -511,11 +520,18 @@ def _recipe_text(session: Session, row: PieceRow, number: int) -> str | None:
     return text
 
 
-def _read_json(text: str | None) -> Any:
+def _document(text: str | None) -> Any:
+    """A recipe as it is kept, in the schema of today; None when it cannot be read."""
     try:
-        return json.loads(text or "null")
-    except (ValueError, RecursionError):
+        found = json.loads(text or "null")
+        return found if _is_of_today(found) else load_recipe(found).model_dump(mode="json")
+    except (ValueError, RecursionError, NebrelError):
         return None
+
+
+def _is_of_today(document: Any) -> bool:
+    known = isinstance(document, dict)
+    return not known or document.get("schema_version") == SCHEMA_VERSION
 
 
 def _load(text: str | None, row: PieceRow) -> Recipe:
@@ -556,9 +572,10 @@ def _piece(
         text = _recipe_text(session, row, row.position)
     if recipe is None:
         recipe = _load(text, row)
-    picture = _picture_info(_get_picture(session, recipe.picture.sha256))
-    if recipe.picture.filename:
-        picture = replace(picture, filename=recipe.picture.filename)
+    file = recipe.begins.art.pictured.file
+    picture = _picture_info(_get_picture(session, file.sha256))
+    if file.filename:
+        picture = replace(picture, filename=file.filename)
     here, after = labels.get(row.position, ""), labels.get(row.position + 1)
     return Piece(
         id=row.id,

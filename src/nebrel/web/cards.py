@@ -63,7 +63,7 @@ class Cards:
 
         try:
             mesh = self._evaluator.evaluate(recipe, "draft", self._going_on).mesh
-            image = render(mesh, standing=recipe.form.standing)
+            image = render(mesh, standing=recipe.begins.form.standing)
             with writing(self._folder / f"{key}.png", "card") as file:
                 file.write(image)
         except Exception:  # whatever the reason: the bench says it, the card shows the picture

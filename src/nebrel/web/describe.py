@@ -1,4 +1,4 @@
-"""Writes the OpenAPI description that the front end's types are generated from."""
+"""Writes what the front end is generated from: the description of the API, and fresh steps."""
 
 from __future__ import annotations
 
@@ -6,7 +6,10 @@ import json
 import sys
 from pathlib import Path
 
+from nebrel.core.recipe.defaults import fresh_steps
 from nebrel.web.app import create_app
 
 if __name__ == "__main__":
-    Path(sys.argv[1]).write_text(json.dumps(create_app(None).openapi(), indent=1))
+    api, fresh = map(Path, sys.argv[1:])
+    api.write_text(json.dumps(create_app(None).openapi(), indent=1))
+    fresh.write_text(json.dumps(fresh_steps(), indent=1))

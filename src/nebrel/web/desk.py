@@ -129,7 +129,7 @@ class Desk:
 
     def size_of(self, piece: Card) -> tuple[float, float] | None:
         """Width and height after corrections, or None when these leave them alone."""
-        if piece.recipe is None or not any(c.enabled for c in piece.recipe.picture.corrections):
+        if piece.recipe is None or not piece.recipe.begins.art.corrected:
             return None
         try:
             return self.drafts.correct(piece.recipe, "draft").size_mm
@@ -145,12 +145,13 @@ class Desk:
 
     def glance(self, recipe: Recipe) -> list[Finding]:
         """What a small view of the picture shows of it, where the picture itself takes a while."""
-        info = self.store.picture_info(recipe.picture.sha256)
+        step = recipe.begins.art.pictured
+        info = self.store.picture_info(step.file.sha256)
         known = self._report_key(recipe) in self._reports
         if known or info.rows * info.cols < _GLANCED_PX or self._decoded.has(info.sha256):
             return []
         view = decode(self.store.picture_view(info.sha256), info.filename)
-        return list(glance(view, info.rows, info.cols, recipe, self._decoded))
+        return list(glance(view, info.rows, info.cols, step, printing_of(recipe), self._decoded))
 
     def report_each(self, recipe: Recipe) -> Iterator[Finding]:
         """What of the corrected picture will not print as meant; the whole is kept for a while."""
@@ -161,7 +162,7 @@ class Desk:
             return
         found = []
         work = self.originals.correct(recipe, "full").work
-        picture = self._decoded(recipe.picture.sha256)
+        picture = self._decoded(recipe.begins.art.pictured.file.sha256)
         tone = picture.tone if picture.pixels is work.pixels else None
         for finding in judge_each(work, printing_of(recipe), tone):
             found.append(finding)
@@ -171,7 +172,7 @@ class Desk:
             self._reports.popitem(last=False)
 
     def _report_key(self, recipe: Recipe) -> str:
-        picture = recipe.picture
+        picture = recipe.begins.art.pictured
         corrected = self.originals.picture_key(recipe)
         return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
 

@@ -49,7 +49,7 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
     field = relief.field
     start, end = _place(recipe, field, body.start), _place(recipe, field, body.end)
     found = cut_section(relief, start, end, body.parts)
-    path = section_path(lay_map(recipe.form, relief), start, end, found)
+    path = section_path(lay_map(recipe.begins.form, relief), start, end, found)
     points: list[tuple[float, float, float]] = [tuple(p) for p in np.round(path, 3).tolist()]
     return SectionOut(
         length_mm=found.length_mm,
@@ -59,8 +59,8 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
         path_mm=points,
         light=np.round(_light(recipe, relief, found.high_mm), 4).tolist(),
         highest_mm=relief.top_mm,
-        line_mm=recipe.printer.line_mm,
-        layer_mm=recipe.printer.layer_mm,
+        line_mm=recipe.made_with.printer.line_mm,
+        layer_mm=recipe.made_with.printer.layer_mm,
     )
 
 
@@ -75,9 +75,9 @@ def spot(desk: OnDesk, body: SpotIn) -> SpotOut:
 
 
 def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
-    thinnest = thinnest_mm(recipe.heights.backing.mm, *_bare(relief))
-    attenuation = recipe.material.attenuation_per_mm
-    return lit(mm, mm > 0, attenuation, thinnest, recipe.light.lamp)
+    thinnest = thinnest_mm(recipe.begins.art.backing.mm, *_bare(relief))
+    attenuation = recipe.made_with.material.attenuation_per_mm
+    return lit(mm, mm > 0, attenuation, thinnest, recipe.proof.light.lamp)
 
 
 def _bare(relief: Relief) -> tuple[Floats, Any]:
@@ -86,14 +86,18 @@ def _bare(relief: Relief) -> tuple[Floats, Any]:
 
 def _place(recipe: Recipe, field: HeightField, share: tuple[float, float]) -> tuple[float, float]:
     """A spot of the picture in mm from the lower left corner of the heights."""
-    u = 1 - share[0] if recipe.heights.mirror else share[0]
+    u = 1 - share[0] if recipe.begins.art.mirror else share[0]
     return u * field.wide_mm, (1 - share[1]) * field.tall_mm
 
 
 @router.post("/chart")
 def chart(body: ChartIn) -> list[float]:
     """Heights above the underside of 256 tones from black to white, mm; 0 where it is cut."""
-    return [round(float(mm), 4) for mm in heights_of_tones(body.heights, body.attenuation_per_mm)]
+    return [round(float(mm), 4) for mm in _heights_of(body)]
+
+
+def _heights_of(body: ChartIn) -> Floats:
+    return heights_of_tones(body.backing.mm, body.entry, body.attenuation_per_mm)
 
 
 @router.post("/outlines")

@@ -62,9 +62,9 @@ def light(desk: OnDesk, body: ReportIn) -> LightOut:
     """What of the picture's light the material carries, and what printing makes of it."""
     recipe = body.recipe
     relief = desk.originals.relief(recipe)
-    step, tone = recipe.heights, desk.corrected(recipe, "full").work.tone
-    found = reach(lamp_of(recipe), step.depth.mm, relief, tone)
-    advice = advise(recipe.printer, stands(recipe), step.backing.mm, relief.top_mm)
+    art, tone = recipe.begins.art, desk.corrected(recipe, "full").work.tone
+    found = reach(lamp_of(recipe), art.depth_mm, relief, tone)
+    advice = advise(recipe.made_with.printer, stands(recipe), art.backing.mm, relief.top_mm)
     return LightOut(**found.__dict__, advice=advice)
 
 

@@ -17,7 +17,7 @@ from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.picture.levels import bend, find_levels, histogram
 from nebrel.core.picture.report import Finding
 from nebrel.core.picture.resample import display_bytes
-from nebrel.core.recipe.models import default_recipe
+from nebrel.core.recipe.models import default_recipe, load_recipe
 from nebrel.web.desk import OnDesk, file_name, heavy
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.routes import send
@@ -212,8 +212,7 @@ def piece_from_motif(desk: OnDesk, motif_id: str) -> PieceOut:
     motif = desk.store.motifs.get(motif_id)
     info = desk.store.picture_info(motif.sha256)
     recipe = default_recipe(info.sha256, info.rows, info.cols, info.filename)
-    sized = recipe.picture.model_validate(
-        recipe.picture.model_dump() | {"along": "wide", "side": motif.wide_mm}
-    )
-    recipe = recipe.model_copy(update={"picture": sized})
+    document = recipe.model_dump(mode="json")
+    document["begins"]["art"]["picture"] |= {"along": "wide", "side": motif.wide_mm}
+    recipe = load_recipe(document)
     return PieceOut.made_of(desk.store.create_piece(info, motif.name, recipe))

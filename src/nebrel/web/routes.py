@@ -245,7 +245,7 @@ def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
     path = desk.cards.path(recipe)
     if path is None:
         desk.cards.want(recipe)
-        view = desk.store.picture_view(recipe.picture.sha256)
+        view = desk.store.picture_view(recipe.begins.art.pictured.file.sha256)
         return FileResponse(view, media_type="image/png", headers={"Cache-Control": "no-store"})
     key = desk.cards.key_of(recipe)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}

@@ -11,8 +11,10 @@ from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.picture.report import Finding
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.corrections import Correction, Curve
-from nebrel.core.recipe.models import HeightsStep, Recipe
+from nebrel.core.recipe.length import BackingLength
+from nebrel.core.recipe.models import Recipe
 from nebrel.store.motifs import Motif
 from nebrel.store.store import Card, PictureInfo, Piece
 from nebrel.web.errors import ErrorDetail
@@ -87,14 +89,14 @@ class PieceOut(PieceCard):
 def _card(piece: Piece | Card, corrected_mm: tuple[float, float] | None) -> dict[str, Any]:
     wide, tall = corrected_mm or (0.0, 0.0)
     if corrected_mm is None and piece.recipe is not None and piece.picture is not None:
-        step = piece.recipe.picture
+        step = piece.recipe.begins.art.pictured
         wide, tall = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
     return {
         "id": piece.id,
         "name": piece.name,
         "changed": piece.changed.replace(tzinfo=UTC),
         "revision": piece.revision,
-        "form": "" if piece.recipe is None else piece.recipe.form.kind,
+        "form": "" if piece.recipe is None else piece.recipe.begins.form_kind,
         "wide_mm": wide,
         "tall_mm": tall,
         "trouble": piece.trouble if isinstance(piece, Card) else "",
@@ -322,7 +324,8 @@ class SectionOut(BaseModel):
 class ChartIn(BaseModel):
     """A tone chart to be drawn, and the material it is for."""
 
-    heights: HeightsStep
+    entry: PictureEntry
+    backing: BackingLength
     attenuation_per_mm: float = Field(1.2, gt=0, le=50)
 
 

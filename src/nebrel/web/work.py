@@ -26,7 +26,7 @@ from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.models import FinishStep, Recipe, load_recipe, picture_path
+from nebrel.core.recipe.models import Recipe, Triangles, load_recipe, picture_path
 from nebrel.core.recipe.shine import lamp_of, shine
 
 STEPS_LENGTH = 160
@@ -110,8 +110,8 @@ def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     figures = result.figures()
     drawn = result
     if result.report.triangles > MOST_DRAWN:
-        lighter = FinishStep(detail="made", method="auto", most_triangles=MOST_DRAWN)
-        shown = recipe.model_copy(update={"finish": lighter})
+        lighter = Triangles(detail="made", method="auto", most_triangles=MOST_DRAWN)
+        shown = recipe.model_copy(update={"triangles": lighter})
         try:
             drawn = worker.evaluator.evaluate(shown, "full", tell)
         except InvalidValue:  # so rough that no tolerance keeps the limit: as it is while moved

@@ -82,4 +82,5 @@ def make_with(body: AtHandIn) -> Recipe:
         more["printer"] = body.printer
     if body.material is not None:
         more["material"] = body.material
-    return respell(body.recipe.model_copy(update=more))
+    made_with = body.recipe.made_with.model_copy(update=more)
+    return respell(body.recipe.model_copy(update={"made_with": made_with}))

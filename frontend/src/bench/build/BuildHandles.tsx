@@ -1,10 +1,11 @@
 import { useRef } from "react";
-import type { Figures, Recipe } from "../../api/client";
+import type { Entry, Figures, Recipe } from "../../api/client";
 import { type Frame, type Spot, toScreen } from "../picture/frame";
 import { Grip, useDrag, useKeyDrag } from "../picture/Handles";
 import type { OpenPiece } from "../usePiece";
+import { art, buildUp, change as changeAt } from "../at";
 import { useBench } from "../benchStore";
-import { type Entry, entryName, entrySize, entryWord, isPlaced, type Placed, scaled } from "./entries";
+import { entryName, entrySize, entryWord, isPlaced, type Placed, scaled } from "./entries";
 import type { Outlines } from "./useOutlines";
 
 interface Props {
@@ -20,7 +21,7 @@ const round = (value: number) => Number(value.toFixed(2));
 /** The chosen entry of the build-up, to be moved, sized and turned in the picture. */
 export function EntryHandles({ recipe, outlines, frame, edit }: Omit<Props, "figures"> & { edit: OpenPiece["edit"] }) {
   const chosen = useBench((state) => state.entry);
-  const open = recipe.heights.build_up.find((entry) => entry.id === chosen);
+  const open = buildUp.read(recipe).find((entry) => entry.id === chosen);
   if (!isPlaced(open) || !open.enabled || !outlines?.loops.has(open.id)) return null;
   return <Placing entry={open} outlines={outlines} frame={frame} edit={edit} />;
 }
@@ -28,8 +29,8 @@ export function EntryHandles({ recipe, outlines, frame, edit }: Omit<Props, "fig
 /** The outlines of the build-up in the picture, and the parts that are connected to nothing. */
 export function BuildOutlines({ recipe, figures, outlines, frame }: Props) {
   const { entry: chosen, chooseEntry } = useBench();
-  const entries = recipe.heights.build_up;
-  const islands = recipe.heights.islands === "keep" ? (figures?.heights.islands ?? []) : [];
+  const entries = buildUp.read(recipe);
+  const islands = art.read(recipe).islands === "keep" ? (figures?.heights.islands ?? []) : [];
   return (
     <g>
       {entries.map((entry) => {
@@ -132,13 +133,7 @@ function Placing({ entry, outlines, frame, edit }: PlacingProps) {
 
   function change(next: (old: Placed) => Placed, resting: boolean) {
     edit(
-      (now) => ({
-        ...now,
-        heights: {
-          ...now.heights,
-          build_up: now.heights.build_up.map((old) => (old.id === entry.id && isPlaced(old) ? next(old) : old)),
-        },
-      }),
+      changeAt(buildUp, (now) => now.map((old) => (old.id === entry.id && isPlaced(old) ? next(old) : old))),
       `place ${entryWord(entry)}`,
       resting,
     );

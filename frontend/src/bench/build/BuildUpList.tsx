@@ -1,9 +1,11 @@
 import { Dropdown } from "react-bootstrap";
-import type { ErrorDetail, Figures, Recipe } from "../../api/client";
+import type { Entry, ErrorDetail, Figures, Recipe } from "../../api/client";
+import { newId } from "../../api/fresh";
 import { OrderedList } from "../../shared/OrderedList";
+import { art, buildUp, change } from "../at";
 import { useBench } from "../benchStore";
 import type { OpenPiece } from "../usePiece";
-import { ADDABLE, type Entry, entryFigure, type EntryKind, entryName, entryWord, freshEntry } from "./entries";
+import { ADDABLE, entryFigure, type EntryKind, entryName, entryWord, freshEntry } from "./entries";
 import { EntryEditor, useMotifs } from "./EntryEditor";
 import { PictureEntryEditor } from "./PictureEntryEditor";
 import { RuleMark } from "./RuleMark";
@@ -18,17 +20,10 @@ interface Props {
 export function BuildUpList({ recipe, figures, edit }: Props) {
   const { entry: open, chooseEntry } = useBench();
   const motifs = useMotifs();
-  const { heights } = recipe;
-  const topFirst = heights.build_up.toReversed();
-  const setList = (change: (list: Entry[]) => Entry[], label: string, resting: boolean) =>
-    edit(
-      (now) => ({
-        ...now,
-        heights: { ...now.heights, build_up: change(now.heights.build_up.toReversed()).toReversed() },
-      }),
-      label,
-      resting,
-    );
+  const { backing } = art.read(recipe);
+  const topFirst = buildUp.read(recipe).toReversed();
+  const setList = (next: (list: Entry[]) => Entry[], label: string, resting: boolean) =>
+    edit(change(buildUp, (now) => next(now.toReversed()).toReversed()), label, resting);
   const remarks = new Map<string, { error: ErrorDetail; refused: boolean }>(
     figures?.heights.remarks?.map(({ entry_id, error, refused }) => [entry_id, { error, refused }]),
   );
@@ -70,7 +65,7 @@ export function BuildUpList({ recipe, figures, edit }: Props) {
           const remark = remarks.get(entry.id);
           return {
             name: entryName(entry),
-            figure: entryFigure(entry, heights),
+            figure: entryFigure(entry, backing),
             mark: <RuleMark entry={entry} />,
             fixed: entry.kind === "picture",
             failure: remark?.refused ? remark.error : undefined,
@@ -79,8 +74,8 @@ export function BuildUpList({ recipe, figures, edit }: Props) {
         }}
         open={open}
         choose={(entry) => chooseEntry(entry?.id)}
-        set={(change, label) => setList(change, label, true)}
-        copyOf={(entry) => ({ ...entry, id: `entry-${crypto.randomUUID().slice(0, 8)}` })}
+        set={(next, label) => setList(next, label, true)}
+        copyOf={(entry) => ({ ...entry, id: newId("entry") })}
         rename={(entry, name) => ({ ...entry, name })}
       >
         {(entry) =>

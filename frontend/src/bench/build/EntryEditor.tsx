@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, take } from "../../api/client";
+import { api, type Entry, type Outline, take, type Unit } from "../../api/client";
+import { FRESH } from "../../api/fresh";
 import { Choice } from "../../shared/Choice";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { SelectField } from "../../shared/SelectField";
 import { TextField } from "../../shared/TextField";
 import { Switch } from "../../shared/Switch";
-import { type Entry, freshMotif, isPlaced, type Shape, SHAPES, type Unit } from "./entries";
+import { freshMotif, isPlaced, OUTLINES } from "./entries";
 import { ProfileFields } from "./ProfileFields";
 
 const RULES = [
@@ -28,7 +29,7 @@ const SECTIONS = [
   ["rounded", "rounded"],
   ["stepped", "stepped"],
 ] as const;
-const SHAPE_NAMES = Object.entries(SHAPES).map(([kind, { name }]) => [kind as Shape["kind"], name.toLowerCase()] as const);
+const OUTLINE_NAMES = Object.entries(OUTLINES).map(([kind, name]) => [kind as Outline["kind"], name.toLowerCase()] as const);
 
 type Made<K extends Entry["kind"]> = Extract<Entry, { kind: K }>;
 
@@ -82,8 +83,8 @@ function RuleFields({ entry, set }: Props<Exclude<Entry, { kind: "picture" }>>) 
 
 function Own({ entry, set }: { entry: Entry; set: (part: object, resting?: boolean) => void }) {
   switch (entry.kind) {
-    case "shape":
-      return <ShapeFields shape={entry.shape} set={(shape, r) => set({ shape }, r)} />;
+    case "outline":
+      return <OutlineFields shape={entry.outline} set={(outline, r) => set({ outline }, r)} />;
     case "text":
       return <TextFields entry={entry} set={set} />;
     case "frame":
@@ -102,15 +103,15 @@ interface ShapeProps<T> {
   set: (shape: T, resting?: boolean) => void;
 }
 
-function ShapeFields({ shape, set }: ShapeProps<Shape>) {
-  const part = (values: object, resting?: boolean) => set({ ...shape, ...values } as Shape, resting);
+function OutlineFields({ shape, set }: ShapeProps<Outline>) {
+  const part = (values: object, resting?: boolean) => set({ ...shape, ...values } as Outline, resting);
   return (
     <>
       <SelectField
         label="Shape"
         value={shape.kind}
-        options={SHAPE_NAMES}
-        onChange={(kind) => set({ ...SHAPES[kind].fresh, wide: shape.wide } as Shape)}
+        options={OUTLINE_NAMES}
+        onChange={(kind) => set({ ...FRESH.outlines[kind], wide: shape.wide } as Outline)}
       />
       <div className="two-fields">
         <LengthField label={"tall" in shape ? (shape.kind === "line" ? "Length" : "Width") : "Diameter"} value={shape.wide} range={[0.1, 500]} step={0.5} onChange={(wide, r) => part({ wide }, r)} />
@@ -252,14 +253,14 @@ function PatternFields({ entry, set }: Props<Made<"pattern">>) {
             ["motif", "a motif"],
           ]}
           onChange={(kind) =>
-            set({ unit: (kind === "motif" ? { ...freshMotif(motifs[0].picture.sha256), wide: unit.wide } : { ...SHAPES.star.fresh, wide: unit.wide }) as Unit })
+            set({ unit: (kind === "motif" ? { ...freshMotif(motifs[0].picture.sha256), wide: unit.wide } : { ...FRESH.outlines.star, wide: unit.wide }) as Unit })
           }
         />
       )}
       {unit.kind === "motif" ? (
         <MotifFields unit={unit} set={(next, r) => set({ unit: next }, r)} />
       ) : (
-        <ShapeFields shape={unit} set={(next, r) => set({ unit: next }, r)} />
+        <OutlineFields shape={unit} set={(next, r) => set({ unit: next }, r)} />
       )}
       <Choice
         label="Laid on"
@@ -269,12 +270,7 @@ function PatternFields({ entry, set }: Props<Made<"pattern">>) {
           ["ring", "a ring"],
         ]}
         onChange={(kind) =>
-          set({
-            layout:
-              kind === "grid"
-                ? { kind, columns: 4, rows: 3, across: { mm: 20 }, up: { mm: 20 }, staggered: false }
-                : { kind, count: 12, radius: { mm: 30 }, turned: true },
-          })
+          set({ layout: FRESH.layouts[kind] })
         }
       />
       {layout.kind === "grid" ? (

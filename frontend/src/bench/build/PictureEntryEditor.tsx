@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { api, type Length, type Recipe, take } from "../../api/client";
+import { api, type Length, type Recipe, take, type Tones } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { mm } from "../../shared/format";
@@ -7,26 +7,26 @@ import { LengthField } from "../../shared/LengthField";
 import { showError, useNotices } from "../../shared/notices";
 import { NumberField } from "../../shared/NumberField";
 import { Switch } from "../../shared/Switch";
+import { art, change as changeAt, corrections, put, tones } from "../at";
 import { useLight } from "../light/useLight";
 import { usePictureStore } from "../picture/pictureStore";
 import { useInput } from "../picture/useInput";
 import type { OpenPiece } from "../usePiece";
 import { ProfileFields } from "./ProfileFields";
-import type { Heights } from "./entries";
 import { firstPins, ToneChart } from "./ToneChart";
 
-type Pin = Heights["pins"][number];
+type Pin = Tones["pins"][number];
 
 /** What the tones of the picture become. */
 export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
-  const { heights } = recipe;
+  const heights = tones.read(recipe);
   const { tool, setTool } = usePictureStore();
   const [looking, setLooking] = useState(false);
-  const result = useInput(recipe, recipe.picture.corrections.length);
+  const result = useInput(recipe, corrections.read(recipe).length);
   // From the state at the time: a typed length is understood a moment after it was typed.
-  const change = (next: (now: Heights) => Partial<Heights>, label: string, resting: boolean) =>
-    edit((now) => ({ ...now, heights: { ...now.heights, ...next(now.heights) } }), label, resting);
-  const set = (part: Partial<Heights>, label: string, resting: boolean) => change(() => part, label, resting);
+  const change = (next: (now: Tones) => Partial<Tones>, label: string, resting: boolean) =>
+    edit(changeAt(tones, (now) => ({ ...now, ...next(now) })), label, resting);
+  const set = (part: Partial<Tones>, label: string, resting: boolean) => change(() => part, label, resting);
   const setPin = (index: number, part: Partial<Pin>, resting: boolean) =>
     change(
       (now) => ({ pins: now.pins.map((pin, at) => (at === index ? { ...pin, ...part } : pin)) }),
@@ -74,12 +74,12 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
           const kept = mapping === "chart" ? pins.filter((pin) => pin.mm !== null) : pins;
           const enough = mapping === "chart" && kept.length < 2 ? firstPins(heights) : kept;
           const sloped = mapping === "straight" || mapping === "light";
-          const more: Partial<Heights> = mapping === "light" ? { raised: "dark" } : {};
+          const more: Partial<Tones> = mapping === "light" ? { raised: "dark" } : {};
           set({ mapping, ...more, pins: sloped ? heights.pins : enough }, "tones to heights", true);
         }}
       />
       <ToneChart recipe={recipe} set={(next, resting) => change(next, "tone chart", resting)} />
-      {heights.mapping === "light" && <LightBounds recipe={recipe} set={set} />}
+      {heights.mapping === "light" && <LightBounds recipe={recipe} edit={edit} />}
       {heights.mapping === "light" ? null : heights.mapping === "straight" ? (
         <>
           <Choice
@@ -185,16 +185,18 @@ export function PictureEntryEditor({ recipe, edit }: { recipe: Recipe; edit: Ope
 }
 
 /** Thinnest and thickest of a panel that is lit, and what the material makes of them. */
-function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] }) {
-  const { heights, material } = recipe;
+function LightBounds({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
+  const { backing } = art.read(recipe);
+  const { printer, material } = recipe.made_with;
   const light = useLight(recipe, true);
-  const thin = heights.backing.mm;
-  const thick = Number((thin + heights.depth.mm).toFixed(4));
-  const layer = recipe.printer?.layer_mm ?? 0.12;
+  const thin = backing.mm;
+  const thick = Number((thin + tones.read(recipe).depth.mm).toFixed(4));
+  const layer = printer.layer_mm;
 
   function setBounds(low: Length, high: number, label: string, resting: boolean) {
     const depth = Number((high - low.mm).toFixed(4));
-    if (depth >= layer) set({ backing: low, depth: { mm: depth } }, label, resting);
+    if (depth >= layer)
+      edit((now) => put(tones, { depth: { mm: depth } })(put(art, { backing: low })(now)), label, resting);
     else if (resting)
       useNotices.getState().show({
         tone: "error",
@@ -208,7 +210,7 @@ function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] })
       <LengthField
         label="Thinnest"
         help="The whole thickness of white."
-        value={heights.backing}
+        value={backing}
         range={[0.2, 5]}
         step={0.05}
         slider
@@ -221,10 +223,10 @@ function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] })
         range={[0.5, 8]}
         step={0.05}
         slider
-        onChange={(value, resting) => setBounds(heights.backing, value.mm, "thickest", resting)}
+        onChange={(value, resting) => setBounds(backing, value.mm, "thickest", resting)}
       />
       <p className="field-help">
-        {material?.name}, {mm(material?.attenuation_per_mm ?? 1.2, 3)} per mm.
+        {material.name}, {mm(material.attenuation_per_mm, 3)} per mm.
         {light &&
           ` ${mm(light.carried * 100, 0)} % of the picture is shown exactly, down to tone ${mm(light.exact_tone)}; what is darker rolls off to ${mm(light.darkest_tone)}.`}
       </p>
@@ -233,9 +235,9 @@ function LightBounds({ recipe, set }: { recipe: Recipe; set: PinsProps["set"] })
 }
 
 interface PinsProps {
-  heights: Heights;
+  heights: Tones;
   setPin: (index: number, part: Partial<Pin>, resting: boolean) => void;
-  set: (part: Partial<Heights>, label: string, resting: boolean) => void;
+  set: (part: Partial<Tones>, label: string, resting: boolean) => void;
 }
 
 function Pins({ heights, setPin, set }: PinsProps) {

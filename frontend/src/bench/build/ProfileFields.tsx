@@ -1,9 +1,7 @@
+import type { Profile } from "../../api/client";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { SelectField } from "../../shared/SelectField";
-import type { Heights } from "./entries";
-
-type Profile = Heights["profile"];
 
 const KINDS: [Profile["kind"], string][] = [
   ["sharp", "sharp"],

@@ -1,4 +1,4 @@
-import type { Entry } from "./entries";
+import type { Entry } from "../../api/client";
 
 const PATHS: Record<string, string> = {
   picture: "M1 15L1 10L7 5L11 9L16 3L21 8L25 6L25 15Z",

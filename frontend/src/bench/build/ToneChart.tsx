@@ -1,9 +1,9 @@
 import { type PointerEvent, useRef } from "react";
-import type { Recipe } from "../../api/client";
+import type { Recipe, Tones } from "../../api/client";
 import { mm } from "../../shared/format";
+import { art, corrections, tones } from "../at";
 import { histogramPath } from "../picture/editors/Histogram";
 import { useInput } from "../picture/useInput";
-import type { Heights } from "./entries";
 import { useChart } from "./useChart";
 
 const WIDE = 260;
@@ -13,15 +13,15 @@ const RIGHT = 8;
 const FOOT = 16;
 const SPAN = WIDE - LEFT - RIGHT;
 
-type Pin = Heights["pins"][number];
+type Pin = Tones["pins"][number];
 
 interface Props {
   recipe: Recipe;
-  set: (change: (now: Heights) => Partial<Heights>, resting: boolean) => void;
+  set: (change: (now: Tones) => Partial<Tones>, resting: boolean) => void;
 }
 
 /** Pins to begin with: as the straight line stands now. */
-export function firstPins({ raised, depth }: Heights): Pin[] {
+export function firstPins({ raised, depth }: Tones): Pin[] {
   const ends = raised === "light" ? [0, depth.mm] : [depth.mm, 0];
   return [
     { tone: 0, mm: { mm: ends[0] } },
@@ -31,11 +31,11 @@ export function firstPins({ raised, depth }: Heights): Pin[] {
 
 /** From tone to millimetres: the picture's tones behind, the line that the core draws, the pins. */
 export function ToneChart({ recipe, set }: Props) {
-  const { heights } = recipe;
-  const input = useInput(recipe, recipe.picture.corrections.length);
+  const heights = tones.read(recipe);
+  const input = useInput(recipe, corrections.read(recipe).length);
   const held = useRef<{ tone: number; top: number }>(undefined);
   const drawn = useChart(recipe);
-  const backing = heights.backing.mm;
+  const backing = art.read(recipe).backing.mm;
   const pins = heights.mapping === "straight" || heights.mapping === "light" ? firstPins(heights) : heights.pins;
   const highest = Math.max(0.5, ...pins.map((pin) => pin.mm?.mm ?? 0));
   const top = held.current?.top ?? highest * 1.15;

@@ -2,13 +2,15 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, take } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
 import { useLast } from "../../shared/useLast";
-
-const ALONE = [{ kind: "picture" as const, id: "picture", name: "", enabled: true, rule: "replace" as const }];
+import { art, tones } from "../at";
 
 /** Height above the underside of 256 tones from black to white, mm, as the core draws the chart. */
-export function useChart({ heights, material }: Recipe): number[] | undefined {
-  const attenuation = material?.attenuation_per_mm ?? 1.2;
-  const body = { heights: { ...heights, build_up: ALONE }, attenuation_per_mm: attenuation };
+export function useChart(recipe: Recipe): number[] | undefined {
+  const body = {
+    entry: tones.read(recipe),
+    backing: art.read(recipe).backing,
+    attenuation_per_mm: recipe.made_with.material.attenuation_per_mm,
+  };
   const query = useQuery({
     queryKey: ["chart", JSON.stringify(body)],
     queryFn: () => take(api.POST("/api/chart", { body })),

@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, type Recipe, takeAs } from "../../api/client";
+import { api, type Entry, type Recipe, takeAs } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
 import { useLast } from "../../shared/useLast";
+import { buildUp, formKind } from "../at";
 import { pictureKey } from "../picture/useCorrected";
-import type { Entry } from "./entries";
 
 export interface Outlines {
   /** The entries as they were when the outlines were made. */
@@ -13,9 +13,9 @@ export interface Outlines {
 
 /** Where the entries of the build-up lie, as the core laid them out. */
 export function useOutlines(recipe: Recipe, resting: boolean, wanted: boolean): Outlines | undefined {
-  const entries = recipe.heights.build_up;
+  const entries = buildUp.read(recipe);
   const query = useQuery({
-    queryKey: ["outlines", pictureKey(recipe), recipe.form.kind],
+    queryKey: ["outlines", pictureKey(recipe), formKind(recipe)],
     queryFn: async (): Promise<Outlines> => {
       const found = await takeAs<{ entry_id: string; loops: [number, number][][] }[]>(
         api.POST("/api/outlines", { body: { recipe } }),

@@ -1,16 +1,14 @@
-import { type Piece, type Recipe, type Schemas } from "../../api/client";
+import { type Piece, type Recipe, type Relief } from "../../api/client";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { TextField } from "../../shared/TextField";
 import { SaveButton } from "../../shared/SaveButton";
+import { formKind, holder as holderAt, lantern as lanternAt, put } from "../at";
 import type { OpenPiece } from "../usePiece";
 
-type Holder = Schemas["Holder"];
-type Lantern = Schemas["Lantern"];
+type Holder = Relief["holder"];
+type Lantern = Relief["lantern"];
 type Part = "holder" | "cap" | "side" | "base" | "lid";
-
-const HOLDER: Holder = { wall: { mm: 2 }, base: { mm: 3 }, deep: { mm: 16 }, cap: { mm: 14 }, lettering: "" };
-const LANTERN: Lantern = { sides: 4, clearance: { mm: 0.3 }, thick: { mm: 2.4 }, lip: { mm: 4 }, vent: { mm: 12 } };
 
 interface Props {
   piece: Piece;
@@ -21,13 +19,13 @@ interface Props {
 
 /** Pieces of their own that go with this one: a holder and its cap, the parts of a lantern. */
 export function Companions({ piece, recipe, edit, settle }: Props) {
-  const holder = recipe.holder ?? HOLDER;
-  const lantern = recipe.lantern ?? LANTERN;
-  const held = recipe.fittings?.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
+  const { holder, lantern, fittings } = recipe.begins;
+  const kind = formKind(recipe);
+  const held = fittings.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
   const setHolder = (part: Partial<Holder>, resting: boolean) =>
-    edit((now) => ({ ...now, holder: { ...(now.holder ?? HOLDER), ...part } }), "holder", resting);
+    edit(put(holderAt, part), "holder", resting);
   const setLantern = (part: Partial<Lantern>, resting: boolean) =>
-    edit((now) => ({ ...now, lantern: { ...(now.lantern ?? LANTERN), ...part } }), "lantern", resting);
+    edit(put(lanternAt, part), "lantern", resting);
 
   const saving = (part: Part, words: string) => (
     <SaveButton size="sm" address={`/api/pieces/${piece.id}/part.stl?part=${part}`} settle={settle}>
@@ -35,7 +33,7 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
     </SaveButton>
   );
 
-  if (recipe.form.kind !== "panel" && recipe.form.kind !== "arc") return null;
+  if (kind !== "panel" && kind !== "arc") return null;
   return (
     <section className="companions" aria-label="Pieces that go with it">
       {held && (
@@ -51,7 +49,7 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
           </div>
         </>
       )}
-      {recipe.form.kind === "panel" && (
+      {kind === "panel" && (
         <>
           <h3>As a lantern</h3>
           <NumberField label="Sides" value={lantern.sides} range={[3, 12]} step={1} help="Each is this panel, its edges mitred." onChange={(sides, r) => setLantern({ sides: Math.round(sides) }, r)} />

@@ -1,36 +1,21 @@
 import { Dropdown } from "react-bootstrap";
-import type { ErrorDetail, Figures, Recipe } from "../../api/client";
+import type { ErrorDetail, Figures, Fitting, Recipe } from "../../api/client";
+import { FRESH, newId } from "../../api/fresh";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { OrderedList } from "../../shared/OrderedList";
+import { change, fittings as fittingsAt } from "../at";
 import { useBench } from "../benchStore";
 import type { OpenPiece } from "../usePiece";
 
-type Fitting = NonNullable<Recipe["fittings"]>[number];
 type Kind = Fitting["kind"];
 
-const KINDS: { [K in Kind]: { name: string; purpose: string; fresh: Omit<Extract<Fitting, { kind: K }>, "id" | "name" | "enabled"> } } = {
-  eyelet: {
-    name: "Eyelet",
-    purpose: "to hang it by",
-    fresh: { kind: "eyelet", hole: { mm: 4 }, band: { mm: 2.5 }, thick: { mm: 2.4 }, across: 0.5 },
-  },
-  foot: {
-    name: "Foot",
-    purpose: "makes it stand",
-    fresh: { kind: "foot", wide: 0.7, front: { mm: 14 }, back: { mm: 14 }, thick: { mm: 2.4 } },
-  },
-  tabs: {
-    name: "Tabs",
-    purpose: "slide into a holder",
-    fresh: { kind: "tabs", wide: { mm: 3 }, slot: { mm: 2.4 }, clearance: { mm: 0.3 } },
-  },
-  socket: {
-    name: "Socket ring",
-    purpose: "for a lamp, in a tube or globe",
-    fresh: { kind: "socket", lamp: { mm: 28 }, clearance: { mm: 0.6 }, thick: { mm: 2.4 } },
-  },
+const KINDS: { [K in Kind]: { name: string; purpose: string } } = {
+  eyelet: { name: "Eyelet", purpose: "to hang it by" },
+  foot: { name: "Foot", purpose: "makes it stand" },
+  tabs: { name: "Tabs", purpose: "slide into a holder" },
+  socket: { name: "Socket ring", purpose: "for a lamp, in a tube or globe" },
 };
 
 function figureOf(fitting: Fitting): string {
@@ -39,8 +24,6 @@ function figureOf(fitting: Fitting): string {
   if (fitting.kind === "tabs") return `${mm(fitting.slot.mm - fitting.clearance.mm)} mm thick`;
   return `${mm(fitting.lamp.mm)} mm lamp`;
 }
-
-const newId = () => `fitting-${crypto.randomUUID().slice(0, 8)}`;
 
 interface Props {
   recipe: Recipe;
@@ -51,15 +34,15 @@ interface Props {
 /** What makes the piece usable: eyelets, feet, tabs, a socket for a lamp. */
 export function FittingList({ recipe, figures, edit }: Props) {
   const { fitting: open, chooseFitting } = useBench();
-  const fittings = recipe.fittings ?? [];
-  const setList = (change: (list: Fitting[]) => Fitting[], label: string, resting: boolean) =>
-    edit((now) => ({ ...now, fittings: change(now.fittings ?? []) }), label, resting);
+  const fittings = fittingsAt.read(recipe);
+  const setList = (next: (list: Fitting[]) => Fitting[], label: string, resting: boolean) =>
+    edit(change(fittingsAt, next), label, resting);
   const refused = new Map<string, ErrorDetail>(
     figures?.form.remarks?.filter((remark) => remark.refused).map(({ entry_id, error }) => [entry_id, error]),
   );
 
   function add(kind: Kind) {
-    const fitting = { ...KINDS[kind].fresh, id: newId(), name: "", enabled: true } as Fitting;
+    const fitting = { ...FRESH.fittings[kind], id: newId("fitting") } as Fitting;
     setList((list) => [...list, fitting], `add ${KINDS[kind].name.toLowerCase()}`, true);
     chooseFitting(fitting.id);
   }
@@ -93,8 +76,8 @@ export function FittingList({ recipe, figures, edit }: Props) {
         })}
         open={open}
         choose={(fitting) => chooseFitting(fitting?.id)}
-        set={(change, label) => setList(change, label, true)}
-        copyOf={(fitting) => ({ ...fitting, id: newId() })}
+        set={(next, label) => setList(next, label, true)}
+        copyOf={(fitting) => ({ ...fitting, id: newId("fitting") })}
         rename={(fitting, name) => ({ ...fitting, name })}
       >
         {(fitting) => (

@@ -206,6 +206,10 @@ export class PieceKeeper {
     const left = this.options.kept.load();
     if (!left || !this.piece || this.edits().length > 0) return;
     if (same(left.recipe, this.piece.recipe)) return;
+    if (left.recipe.schema_version !== this.piece.recipe.schema_version) {
+      this.options.onSay(left.label, "It was not saved before Nebrel was updated, and the update cannot take it over. Make it again.");
+      return;
+    }
     this.queue.push({ do: "edit", began: left.began, recipe: left.recipe, label: left.label });
     if (left.state === this.piece.state) this.rebase();
     else if (left.sent && same(left.sent, this.piece.recipe)) this.edits()[0].began = this.piece.recipe;

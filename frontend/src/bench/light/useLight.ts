@@ -8,7 +8,7 @@ export type Light = Schemas["LightOut"];
 
 /** What of a recipe the light through it depends on. */
 export const lightKey = (recipe: Recipe) =>
-  JSON.stringify([pictureKey(recipe), recipe.material, recipe.light, recipe.printer, recipe.form.kind]);
+  JSON.stringify([pictureKey(recipe), recipe.made_with, recipe.proof, recipe.begins.form.kind]);
 
 /** How well the light comes through. */
 export function useLight(recipe: Recipe, wanted: boolean): Light | undefined {

@@ -1,14 +1,13 @@
-import type { Figures, Schemas } from "../../api/client";
+import type { Figures, Triangles } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { count, mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
+import { put, triangles } from "../at";
 import { MadeWith } from "./MadeWith";
 import type { PanelProps } from "./PanelProps";
-
-type Finish = Schemas["FinishStep"];
 
 const DETAILS = [
   ["made", "as fine as it can be made"],
@@ -31,10 +30,10 @@ type Limit = (typeof LIMITS)[number][0];
 const MB_PER_TRIANGLE = 50e-6;
 const round = (number: number) => Number(number.toPrecision(2));
 
-const limitOf = ({ most_triangles, most_mb }: Finish): Limit => (most_triangles ? "triangles" : most_mb ? "size" : "none");
+const limitOf = ({ most_triangles, most_mb }: Triangles): Limit => (most_triangles ? "triangles" : most_mb ? "size" : "none");
 
 /** What the two kinds of detail mean for this piece. */
-function meaning(finish: Finish, figures: Figures | undefined): string {
+function meaning(finish: Triangles, figures: Figures | undefined): string {
   if (finish.detail === "picture") return "Every pixel counts, whatever the machine can show of it.";
   const pitch = figures?.finish.pitch_mm;
   const below = pitch ? `Detail below ${mm(pitch, 3)} mm` : "Detail";
@@ -42,13 +41,13 @@ function meaning(finish: Finish, figures: Figures | undefined): string {
 }
 
 export function FinishPanel({ recipe, figures, edit }: PanelProps) {
-  const finish: Finish = recipe.finish ?? {};
+  const finish = recipe.triangles;
   const made = finish.detail !== "picture";
   const fine = figures?.finish;
   const limit = limitOf(finish);
   const limited = fine && figures.quality === "full" && fine.within_mm > fine.wanted_mm * 1.0001;
-  const set = (part: Partial<Finish>, label: string, resting = true) =>
-    edit((now) => ({ ...now, finish: { ...now.finish, ...part } }), label, resting);
+  const set = (part: Partial<Triangles>, label: string, resting = true) =>
+    edit(put(triangles, part), label, resting);
 
   function choose(kind: Limit) {
     const now = figures?.mesh.triangles ?? 400_000;
@@ -67,7 +66,7 @@ export function FinishPanel({ recipe, figures, edit }: PanelProps) {
       <p className="intro">How closely the triangles follow the heights.</p>
       <Choice
         label="Detail"
-        value={finish.detail ?? "made"}
+        value={finish.detail}
         options={DETAILS}
         help={meaning(finish, figures)}
         onChange={(detail) => set({ detail, ...(detail === "picture" ? { pitch: null } : {}), tolerance: null }, "detail")}
@@ -129,7 +128,7 @@ export function FinishPanel({ recipe, figures, edit }: PanelProps) {
       )}
       <Choice
         label="Triangulation"
-        value={finish.method ?? "auto"}
+        value={finish.method}
         options={finish.method === "greedy" ? AS_BEFORE : METHODS}
         help={
           finish.method === "greedy"
@@ -139,7 +138,7 @@ export function FinishPanel({ recipe, figures, edit }: PanelProps) {
         onChange={(method) => set({ method }, "triangulation")}
       />
       <MadeWith recipe={recipe} edit={edit} />
-      {figures && <MeshFigures figures={figures} density={recipe.material?.density_g_cm3 ?? 1.24} />}
+      {figures && <MeshFigures figures={figures} density={recipe.made_with.material.density_g_cm3} />}
       <p className="coming mt-4">Smoothing, trimming and repair will stand here. They are not built yet.</p>
     </>
   );

@@ -1,16 +1,17 @@
-import type { Recipe } from "../../api/client";
+import type { Form } from "../../api/client";
+import { FRESH } from "../../api/fresh";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { SelectField } from "../../shared/SelectField";
+import { change, form as formAt, formKind, relief } from "../at";
 import { Companions } from "../fittings/Companions";
 import { FittingList } from "../fittings/FittingList";
 import type { PanelProps } from "./PanelProps";
 
-type Form = Recipe["form"];
-type Kind = Form["kind"];
+type Kind = Form["kind"] | "disc";
 
 const FORMS: [Kind, string, string][] = [
   ["panel", "Panel", "Flat."],
@@ -21,19 +22,19 @@ const FORMS: [Kind, string, string][] = [
   ["dome", "Dome", "A cap of a sphere."],
 ];
 
-const FRESH: { [K in Kind]: Extract<Form, { kind: K }> } = {
-  panel: { kind: "panel" },
-  disc: { kind: "disc" },
-  arc: { kind: "arc", bend: 90, side: "outside" },
-  tube: { kind: "tube", side: "outside" },
-  globe: { kind: "globe", opening: { mm: 20 }, side: "outside" },
-  dome: { kind: "dome", bend: 60, side: "outside" },
-};
+/** A disc is a panel with a round edge; nothing else has one. */
+const laidOn = (kind: Kind) =>
+  change(relief, (now) => ({
+    ...now,
+    form: FRESH.forms[kind === "disc" ? "panel" : kind],
+    art: { ...now.art, edge: { kind: kind === "disc" ? ("round" as const) : ("rectangle" as const) } },
+  }));
 
 export function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
-  const { form } = recipe;
+  const form = formAt.read(recipe);
+  const chosen = formKind(recipe);
   const set = (part: object, label: string, resting = true) =>
-    edit((now) => ({ ...now, form: { ...now.form, ...part } as Form }), label, resting);
+    edit(change(formAt, (now) => ({ ...now, ...part }) as Form), label, resting);
   const wide = figures?.form.wide_mm;
   return (
     <>
@@ -41,11 +42,11 @@ export function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) 
       <p className="intro">What the heights are laid on. They stand square to it everywhere.</p>
       <SelectField
         label="Form"
-        value={form.kind}
+        value={chosen}
         options={FORMS.map(([kind, name]) => [kind, name] as const)}
-        onChange={(kind) => edit((now) => ({ ...now, form: FRESH[kind] }), "form", true)}
+        onChange={(kind) => edit(laidOn(kind), "form", true)}
       />
-      <p className="field-help">{FORMS.find(([kind]) => kind === form.kind)?.[2]}</p>
+      <p className="field-help">{FORMS.find(([kind]) => kind === chosen)?.[2]}</p>
       {(form.kind === "arc" || form.kind === "dome") && (
         <NumberField
           label="Bend"

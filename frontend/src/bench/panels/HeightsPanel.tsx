@@ -1,4 +1,4 @@
-import type { Recipe } from "../../api/client";
+import type { Art } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
@@ -6,15 +6,14 @@ import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { SaveButton } from "../../shared/SaveButton";
 import { Switch } from "../../shared/Switch";
+import { art, put, tones } from "../at";
 import { BuildUpList } from "../build/BuildUpList";
 import type { PanelProps } from "./PanelProps";
 
-type Heights = Recipe["heights"];
-
 export function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
-  const { heights } = recipe;
-  const set = (change: Partial<Heights>, label: string, resting: boolean) =>
-    edit((now) => ({ ...now, heights: { ...now.heights, ...change } }), label, resting);
+  const heights = art.read(recipe);
+  const set = (part: Partial<Art>, label: string, resting: boolean) =>
+    edit(put(art, part), label, resting);
   const islands = figures?.heights.islands ?? [];
   const remarks = figures?.heights.remarks?.filter((remark) => remark.entry_id === "") ?? [];
   return (
@@ -27,7 +26,7 @@ export function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProp
           {error.why[0].toUpperCase() + error.why.slice(1)}. {error.remedy}.
         </p>
       ))}
-      {heights.mapping !== "light" && (
+      {tones.read(recipe).mapping !== "light" && (
         <LengthField
           label="Backing"
           help="The solid thickness under the relief."

@@ -1,14 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import { Link } from "react-router";
-import { api, type Recipe, type Schemas, take } from "../../api/client";
+import { api, type Material, type Printer, type Recipe, take, takeAs } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { mm } from "../../shared/format";
 import { showError } from "../../shared/notices";
 import type { OpenPiece } from "../usePiece";
-
-type Printer = Schemas["Printer"];
-type Material = Schemas["Material"];
 
 interface Props {
   recipe: Recipe;
@@ -18,12 +15,12 @@ interface Props {
 /** Which printer and material of the workshop the piece is made with. */
 export function MadeWith({ recipe, edit }: Props) {
   const workshop = useQuery({ queryKey: ["workshop"], queryFn: () => take(api.GET("/api/workshop")) }).data;
-  const { printer, material } = recipe;
+  const { printer, material } = recipe.made_with;
 
   /** The core works out what lengths in lines and layers are worth then. */
   async function choose(next: { printer?: Printer; material?: Material }) {
     try {
-      const made = (await take(api.POST("/api/recipe/at-hand", { body: { recipe, ...next } }))) as Recipe;
+      const made = await takeAs<Recipe>(api.POST("/api/recipe/at-hand", { body: { recipe, ...next } }));
       edit(() => made, next.printer ? "printer" : "material", true);
     } catch (error) {
       showError(error);
@@ -46,7 +43,7 @@ export function MadeWith({ recipe, edit }: Props) {
             if (next) void choose({ printer: next });
           }}
         >
-          {options(workshop?.printers, printer as Printer).map(({ id, name }) => (
+          {options(workshop?.printers, printer).map(({ id, name }) => (
             <option key={id} value={id}>
               {name}
             </option>

@@ -4,6 +4,7 @@ import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { change, corrections, pictured } from "../at";
 import { same } from "../keeping/merge";
 import { CorrectionList } from "../picture/CorrectionList";
 import { FRAMING, freshCorrection, fromRemedy, KINDS } from "../picture/kinds";
@@ -17,28 +18,24 @@ const NO_FAILURES = new Map<number, ErrorDetail>();
 
 export function PicturePanel({ piece, recipe, figures, edit, settle, resting }: PanelProps) {
   const { picture } = piece;
-  const { corrections } = recipe.picture;
+  const list = corrections.read(recipe);
   const choose = usePictureStore((state) => state.choose);
-  const result = useInput(recipe, corrections.length);
+  const result = useInput(recipe, list.length);
   const failures = useMemo(
     () => (result ? new Map(result.failures.map(({ index, error }) => [index, error])) : NO_FAILURES),
     [result],
   );
 
-  const setList = (change: (list: Correction[]) => Correction[], label: string, still: boolean) =>
-    edit(
-      (now) => ({ ...now, picture: { ...now.picture, corrections: change(now.picture.corrections) } }),
-      label,
-      still,
-    );
+  const setList = (next: (list: Correction[]) => Correction[], label: string, still: boolean) =>
+    edit(change(corrections, next), label, still);
   const add = (remedy: Correction) => {
     const word = KINDS[remedy.kind].name.toLowerCase();
     const fresh = fromRemedy(remedy);
     const plain = (step: Correction) => ({ ...step, id: "", name: "", enabled: true });
     // The same one again would do nothing more; at the end it does it to what is there by now.
-    const known = corrections.find((step) => same(plain(step), plain(fresh)));
+    const known = list.find((step) => same(plain(step), plain(fresh)));
     if (!known) setList((list) => [...list, fresh], `add ${word}`, true);
-    else if (known !== corrections.at(-1) || !known.enabled)
+    else if (known !== list.at(-1) || !known.enabled)
       setList((list) => [...list.filter((step) => step.id !== known.id), { ...known, enabled: true }], `move ${word} to the end`, true);
     choose(known?.id ?? fresh.id);
   };
@@ -78,8 +75,8 @@ export function PicturePanel({ piece, recipe, figures, edit, settle, resting }: 
 /** Width and height of the piece; after a crop or a rim they are set by a true size. */
 function SizeFields({ piece, recipe, figures, edit }: PanelProps) {
   const { picture } = piece;
-  const { along, side, corrections } = recipe.picture;
-  const framed = corrections.some((step) => step.enabled && FRAMING.includes(step.kind));
+  const { along, side, corrections: list } = pictured.read(recipe);
+  const framed = list.some((step) => step.enabled && FRAMING.includes(step.kind));
   const ratio = (picture.rows - 1) / (picture.cols - 1);
   const wide: Length = framed
     ? { mm: figures?.form.wide_mm ?? side.mm }
@@ -94,17 +91,17 @@ function SizeFields({ piece, recipe, figures, edit }: PanelProps) {
 
   const set = (which: "wide" | "tall") => (value: Length, still: boolean) =>
     edit(
-      (now) => {
-        const list = now.picture.corrections;
-        if (!framed) return { ...now, picture: { ...now.picture, along: which, side: value } };
+      change(pictured, (now) => {
+        if (!framed) return { ...now, along: which, side: value };
+        const list = now.corrections;
         const last = list[list.length - 1];
         const sized: Correction =
           last?.kind === "true_size" && last.measure !== "between" && last.enabled
             ? { ...last, measure: which, length: value }
             : ({ ...freshCorrection("true_size", piece), measure: which, length: value } as Correction);
         const rest = sized.id === last?.id ? list.slice(0, -1) : list;
-        return { ...now, picture: { ...now.picture, corrections: [...rest, sized] } };
-      },
+        return { ...now, corrections: [...rest, sized] };
+      }),
       which === "wide" ? "width" : "height",
       still,
     );

@@ -1,4 +1,4 @@
-import type { Recipe } from "../../api/client";
+import type { Light } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
@@ -7,21 +7,20 @@ import { mm } from "../../shared/format";
 import { NumberField } from "../../shared/NumberField";
 import { useNotices } from "../../shared/notices";
 import { SaveButton } from "../../shared/SaveButton";
+import { light as lightAt, put } from "../at";
 import { useBench } from "../benchStore";
 import { useLight } from "../light/useLight";
 import { MadeWith } from "./MadeWith";
 import type { PanelProps } from "./PanelProps";
-
-type LightStep = NonNullable<Recipe["light"]>;
 
 /** What will be seen before a lamp, and what the print needs for it. */
 export function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
   const { look, setLook } = useBench();
   const show = useNotices((state) => state.show);
   const found = useLight(recipe, true);
-  const light: LightStep = recipe.light ?? { lamp: 1, printed: "ideal" };
-  const set = (part: Partial<LightStep>, label: string, resting: boolean) =>
-    edit((now) => ({ ...now, light: { ...light, ...now.light, ...part } }), label, resting);
+  const { light } = recipe.proof;
+  const set = (part: Partial<Light>, label: string, resting: boolean) =>
+    edit(put(lightAt, part), label, resting);
 
   async function copy(lines: string[]) {
     const copied = await copyText(lines.join("\n"));
@@ -86,7 +85,7 @@ export function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
           </FigureList>
           {found.carried < 0.6 && (
             <p className="field-caution">
-              Much of the picture is darker than {recipe.material?.name ?? "the material"} can show between these bounds. A
+              Much of the picture is darker than {recipe.made_with.material.name} can show between these bounds. A
               larger thickest, or levels in the picture, would carry more of it.
             </p>
           )}

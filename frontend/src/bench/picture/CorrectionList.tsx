@@ -1,6 +1,7 @@
 import { Dropdown } from "react-bootstrap";
 import type { Correction, CorrectionKind, ErrorDetail, Piece } from "../../api/client";
 import { OrderedList } from "../../shared/OrderedList";
+import { corrections } from "../at";
 import { CorrectionEditor, type EditorProps } from "./CorrectionEditor";
 import { copyOf, figureOf, freshCorrection, GROUPS, KINDS } from "./kinds";
 import { type Tool, usePictureStore } from "./pictureStore";
@@ -21,7 +22,7 @@ const FIRST_TOOL: Partial<Record<CorrectionKind, Tool>> = {
 /** The ordered corrections of the picture. */
 export function CorrectionList({ piece, recipe, failures, set }: Props) {
   const { chosen, choose } = usePictureStore();
-  const list = recipe.picture.corrections;
+  const list = corrections.read(recipe);
 
   function add(kind: CorrectionKind) {
     const step = freshCorrection(kind, piece);

@@ -4,6 +4,7 @@ import { Progress } from "../../shared/Progress";
 import { mm, size } from "../../shared/format";
 import { showError } from "../../shared/notices";
 import { isTyping, keysAreTaken, useShortcuts } from "../../shared/useShortcuts";
+import { change as changeAt, corrections as correctionsAt } from "../at";
 import { useBench } from "../benchStore";
 import { BuildOutlines, EntryHandles } from "../build/BuildHandles";
 import { useOutlines } from "../build/useOutlines";
@@ -40,7 +41,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const [room, setRoom] = useState({ width: 0, height: 0 });
   const [mark, setMark] = useState<ImageBitmap>();
 
-  const corrections = recipe.picture.corrections;
+  const corrections = correctionsAt.read(recipe);
   const index = stop === "picture" ? corrections.findIndex((step) => step.id === view.chosen) : -1;
   const step = index < 0 ? undefined : corrections[index];
   const comparing = before || compare !== undefined;
@@ -123,13 +124,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
 
   function change(next: Correction, still: boolean) {
     edit(
-      (now) => ({
-        ...now,
-        picture: {
-          ...now.picture,
-          corrections: now.picture.corrections.map((old) => (old.id === next.id ? next : old)),
-        },
-      }),
+      changeAt(correctionsAt, (list) => list.map((old) => (old.id === next.id ? next : old))),
       KINDS[next.kind].name.toLowerCase(),
       still,
     );

@@ -1,4 +1,5 @@
 import type { Correction, CorrectionKind, Piece } from "../../api/client";
+import { FRESH, newId } from "../../api/fresh";
 import { mm } from "../../shared/format";
 
 type Made<K extends CorrectionKind> = Extract<Correction, { kind: K }>;
@@ -9,8 +10,8 @@ interface Kind<K extends CorrectionKind> {
   purpose: string;
   /** Its main number, for the list. */
   figure: (step: Made<K>) => string;
-  /** A fresh one for this picture. */
-  fresh: (piece: Piece) => Omit<Made<K>, "id" | "name" | "enabled" | "kind">;
+  /** What a fresh one of this picture says, beside or instead of the core's own. */
+  fresh?: (piece: Piece) => Partial<Made<K>>;
 }
 
 const length = (value: { mm: number }) => `${mm(value.mm)} mm`;
@@ -20,7 +21,6 @@ const middle = ({ picture }: Piece): [number, number] => [
   (picture.cols - 1) / 2,
   (picture.rows - 1) / 2,
 ];
-const none = { mm: 0 };
 
 export const KINDS: { [K in CorrectionKind]: Kind<K> } = {
   crop: {
@@ -32,24 +32,18 @@ export const KINDS: { [K in CorrectionKind]: Kind<K> } = {
         : step.box
           ? `${Math.round(step.box.wide)} × ${Math.round(step.box.tall)} px`
           : "",
-    fresh: ({ picture }) => ({
-      by: "box",
-      box: { x: 0, y: 0, wide: picture.cols, tall: picture.rows },
-      tolerance: 0.08,
-      margin: none,
-    }),
+    fresh: ({ picture }) => ({ box: { x: 0, y: 0, wide: picture.cols, tall: picture.rows } }),
   },
   turn: {
     name: "Turn",
     purpose: "quarter turns and straightening",
     figure: (step) => `${step.quarters * 90 + step.degrees}°`,
-    fresh: () => ({ quarters: 1, degrees: 0, corners: "trim", tone: 1 }),
+    fresh: () => ({ quarters: 1 }),
   },
   mirror: {
     name: "Mirror",
     purpose: "left for right, or top for bottom",
     figure: (step) => step.axis.replace("-", ", "),
-    fresh: () => ({ axis: "left-right" }),
   },
   resize: {
     name: "Resize",
@@ -61,7 +55,6 @@ export const KINDS: { [K in CorrectionKind]: Kind<K> } = {
     name: "Enlarge",
     purpose: "more pixels for a small source",
     figure: (step) => `× ${mm(step.factor)}`,
-    fresh: () => ({ factor: 2, method: "photograph" }),
   },
   extend: {
     name: "Extend",
@@ -74,131 +67,99 @@ export const KINDS: { [K in CorrectionKind]: Kind<K> } = {
           : "uneven",
     fresh: () => {
       const side = { mm: 3 };
-      return { left: side, right: side, top: side, bottom: side, tone: 0 };
+      return { left: side, right: side, top: side, bottom: side };
     },
   },
   true_size: {
     name: "True size",
     purpose: "say what a length really measures",
     figure: (step) => length(step.length),
-    fresh: () => ({ measure: "wide", length: { mm: 100 } }),
+    fresh: () => ({ length: { mm: 100 } }),
   },
   levels: {
     name: "Levels",
     purpose: "black point, white point, mid-tone",
     figure: (step) => (step.auto ? "automatic" : `${tone(step.black)} to ${tone(step.white)}`),
-    fresh: () => ({ auto: true, black: 0, white: 1, middle: 1 }),
+    fresh: () => ({ auto: true }),
   },
   curve: {
     name: "Curve",
     purpose: "tones along a smooth curve",
     figure: (step) => count(step.points.length, "point"),
-    fresh: () => ({
-      points: [
-        [0, 0],
-        [0.5, 0.5],
-        [1, 1],
-      ],
-    }),
   },
-  invert: { name: "Invert", purpose: "dark for light", figure: () => "", fresh: () => ({}) },
+  invert: { name: "Invert", purpose: "dark for light", figure: () => "" },
   contrast: {
     name: "Contrast",
     purpose: "tones away from middle gray",
     figure: (step) => mm(step.amount),
-    fresh: () => ({ amount: 0.2 }),
   },
   local_contrast: {
     name: "Local contrast",
     purpose: "details stand out more",
     figure: (step) => mm(step.amount),
-    fresh: () => ({ amount: 0.8, radius: { mm: 3 } }),
+    fresh: () => ({ amount: 0.8 }),
   },
   exposure: {
     name: "Exposure",
     purpose: "more light for a faded or dark print",
     figure: (step) => `${mm(step.stops)} stops`,
-    fresh: () => ({ stops: 0.5 }),
   },
   even_light: {
     name: "Even light",
     purpose: "one tone for an unevenly lit background",
     figure: (step) => `to ${tone(step.tone)}`,
-    fresh: () => ({ tone: 1 }),
   },
   read_from: {
     name: "Read from",
     purpose: "which colour is the tone; what transparent means",
     figure: (step) => step.channel,
-    fresh: () => ({ channel: "luminance", colour: [1, 0, 0], transparent: "cut", tone: 1 }),
   },
   tone_steps: {
     name: "Tone steps",
     purpose: "a few flat tones with clean borders",
     figure: (step) => count(step.tones.length || step.count, "tone"),
-    fresh: () => ({ count: 4, tones: [], clean: true }),
   },
   threshold: {
     name: "Threshold",
     purpose: "black and white only",
     figure: (step) => (step.method === "manual" ? tone(step.level) : step.method),
-    fresh: () => ({ method: "otsu", level: 0.5, radius: { mm: 4 }, offset: 0.04 }),
   },
   smooth: {
     name: "Smooth",
     purpose: "calm noise and grain",
     figure: (step) => length(step.radius),
-    fresh: () => ({ method: "edge_keeping", radius: { mm: 0.4 }, keep: 0.1 }),
+    fresh: () => ({ method: "edge_keeping", radius: { mm: 0.4 } }),
   },
   despeckle: {
     name: "Despeckle",
     purpose: "take out specks up to an area",
     figure: (step) => `${mm(step.area)} mm²`,
-    fresh: () => ({ area: 0.5, specks: "both", contrast: 0.1 }),
   },
   thicken: {
     name: "Thicken lines",
     purpose: "wider or thinner dark or light lines",
     figure: (step) => (step.at_least ? `to ${length(step.at_least)}` : length(step.by)),
-    fresh: () => ({ tones: "dark", by: { mm: 0.2 } }),
   },
   isolate: {
     name: "Isolate",
     purpose: "keep the subject, drop what is behind it",
     figure: (step) => (step.method === "colour" ? `within ${tone(step.tolerance)}` : "by strokes"),
-    fresh: () => ({
-      method: "colour",
-      places: [],
-      tolerance: 0.1,
-      contiguous: true,
-      keep: [],
-      drop: [],
-      soften: true,
-      grow: none,
-      feather: none,
-      fill_holes: 0,
-      drop_islands: 0,
-      dropped: "transparent",
-      tone: 1,
-    }),
   },
   remove: {
     name: "Remove",
     purpose: "paint over something that must go",
     figure: (step) => count(step.strokes.length, "stroke"),
-    fresh: () => ({ strokes: [], fill: "surroundings", feather: { mm: 0.4 }, match_light: true }),
   },
   fill: {
     name: "Fill",
     purpose: "give an area of like tone another tone",
     figure: (step) => `to ${tone(step.tone)}`,
-    fresh: (piece) => ({ at: middle(piece), tolerance: 0.08, contiguous: true, tone: 1 }),
+    fresh: (piece) => ({ at: middle(piece) }),
   },
   brush: {
     name: "Brush",
     purpose: "paint a tone",
     figure: (step) => count(step.strokes.length, "stroke"),
-    fresh: () => ({ strokes: [], tone: 0, hardness: 0.8 }),
   },
   overlay: {
     name: "Second picture",
@@ -206,21 +167,14 @@ export const KINDS: { [K in CorrectionKind]: Kind<K> } = {
     figure: (step) => step.filename || step.blend,
     fresh: (piece) => ({
       sha256: piece.picture.sha256,
-      filename: "",
       centre: middle(piece),
       wide: piece.picture.cols / 2,
-      degrees: 0,
-      mirrored: false,
-      opacity: 1,
-      blend: "replace",
-      mask: "alpha",
     }),
   },
   tile: {
     name: "Make it tile",
     purpose: "edges that meet when it repeats",
     figure: (step) => `${mm(step.overlap * 100, 0)} %`,
-    fresh: () => ({ overlap: 0.15 }),
   },
 };
 
@@ -238,13 +192,11 @@ export const FRAMING: CorrectionKind[] = ["crop", "turn", "extend", "true_size",
 export const figureOf = (step: Correction) =>
   (KINDS[step.kind].figure as (made: Correction) => string)(step);
 
-const newId = () => crypto.randomUUID().slice(0, 8);
-
 export function freshCorrection(kind: CorrectionKind, piece: Piece): Correction {
-  return { ...KINDS[kind].fresh(piece), kind, id: newId(), name: "", enabled: true } as Correction;
+  return { ...FRESH.corrections[kind], ...KINDS[kind].fresh?.(piece), id: newId("correction") } as Correction;
 }
 
 /** A remedy of the report, as a correction of its own. */
-export const fromRemedy = (remedy: Correction): Correction => ({ ...remedy, id: newId(), name: "", enabled: true });
+export const fromRemedy = (remedy: Correction): Correction => ({ ...remedy, id: newId("correction"), name: "", enabled: true });
 
-export const copyOf = (step: Correction): Correction => ({ ...step, id: newId() });
+export const copyOf = (step: Correction): Correction => ({ ...step, id: newId("correction") });

@@ -9,6 +9,7 @@ import {
   takeAs,
 } from "../../api/client";
 import { useOld } from "../../shared/old";
+import { art, pictured } from "../at";
 
 export interface Wanted {
   recipe: Recipe;
@@ -47,10 +48,10 @@ async function fetchShown(wanted: Wanted): Promise<Shown> {
 }
 
 /** What of a recipe the corrected picture depends on. */
-const pixelsKey = ({ picture }: Recipe) => JSON.stringify(picture);
+const pixelsKey = (recipe: Recipe) => JSON.stringify(pictured.read(recipe));
 
 /** What of a recipe the flat heights depend on. */
-export const pictureKey = ({ picture: step, heights }: Recipe) => JSON.stringify([step, heights]);
+export const pictureKey = (recipe: Recipe) => JSON.stringify(art.read(recipe));
 
 const same = (a: Wanted, b: Wanted) =>
   a.upto === b.upto &&

@@ -16,7 +16,7 @@ interface Report {
 /** The picture report, its findings one after the other as they are found. */
 export function useReport(recipe: Recipe, resting: boolean) {
   const queries = useQueryClient();
-  const queryKey = ["report", pictureKey(recipe), recipe.printer];
+  const queryKey = ["report", pictureKey(recipe), recipe.made_with.printer];
   const query = useQuery({
     queryKey,
     queryFn: async ({ signal }): Promise<Report> => {

@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { Correction, Recipe } from "../../api/client";
 import { keysAreTaken } from "../../shared/useShortcuts";
+import { art, put, tones } from "../at";
 import { type Stop, useBench } from "../benchStore";
 import { useHeightOf } from "../build/useChart";
 import type { OpenPiece } from "../usePiece";
@@ -31,8 +32,9 @@ interface Options {
 }
 
 /** Which tool acts at a stop: those of corrections at Picture, the pin at Heights, where there are pins. */
-function toolAt(stop: Stop, tool: Tool, step: Correction | undefined, { heights }: Recipe): Tool {
-  const pins = heights.mapping === "chart" || heights.mapping === "plateaus";
+function toolAt(stop: Stop, tool: Tool, step: Correction | undefined, recipe: Recipe): Tool {
+  const { mapping } = tones.read(recipe);
+  const pins = mapping === "chart" || mapping === "plateaus";
   if (stop === "heights") return tool === "pin" && pins ? tool : "none";
   return stop === "picture" && step && tool !== "pin" ? tool : "none";
 }
@@ -132,12 +134,12 @@ export function useTools({ recipe, stop, step, frame, shown, trace, change, edit
 
   /** Pin the tone of a spot to the height that it has now. */
   function pin(tone: number) {
-    const { pins } = recipe.heights;
+    const { pins } = tones.read(recipe);
     if (pins.some((other) => Math.abs(other.tone - tone) < 0.004)) return;
-    const height = heightOf(tone) - recipe.heights.backing.mm;
+    const height = heightOf(tone) - art.read(recipe).backing.mm;
     const next = [...pins, { tone, mm: { mm: Number(Math.max(0, height).toFixed(2)) } }];
     edit(
-      (now) => ({ ...now, heights: { ...now.heights, pins: next.sort((a, b) => a.tone - b.tone) } }),
+      put(tones, { pins: next.sort((a, b) => a.tone - b.tone) }),
       "pin a tone",
       true,
     );

@@ -4,18 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
 from nebrel.core.lengths import LengthUnits
+from nebrel.core.recipe.step import Step
 
 Millimetres = Annotated[float, Field(gt=0, le=5000, description="mm")]
 
 
-class _Kept(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Printer(_Kept):
+class Printer(Step):
     """A printer that lays lines of molten material."""
 
     id: str = Field("fine-nozzle", max_length=40)
@@ -42,7 +39,7 @@ class Printer(_Kept):
         return LengthUnits(self.line_mm, self.layer_mm)
 
 
-class Material(_Kept):
+class Material(Step):
     """What a piece is made of."""
 
     id: str = Field("white-opaque", max_length=40)

@@ -1,5 +1,7 @@
 """The build-up: the ordered entries that make the heights, as a recipe keeps them.
 
+The picture is one of them, and holds what its tones become.
+
 Places are in mm from the middle of the piece, x to the right and y up, so that they stay
 where they are meant when the piece is resized. Heights are measured from the top of the
 backing, or from what lies below for an entry that is added to it.
@@ -7,12 +9,15 @@ backing, or from what lies below for an entry that is added to it.
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field, model_validator
 
 from nebrel.core.choices import Align, Face, ProfileKind
-from nebrel.core.recipe.length import Length, between
+from nebrel.core.recipe.corrections import Tone
+from nebrel.core.recipe.length import DepthLength, Length, between
+from nebrel.core.recipe.step import Listed, Sha256, Step
 
 MOST_ENTRIES = 100
 Rule = Literal["replace", "add", "highest", "lowest", "cut"]
@@ -24,11 +29,7 @@ Reach = Annotated[Length, between(0, 500, "a reach")]
 _NONE = Length(mm=0.0)
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Profile(_Part):
+class Profile(Step):
     """How an entry ends at its outline."""
 
     kind: ProfileKind = "sharp"
@@ -38,7 +39,7 @@ class Profile(_Part):
     softness: float = Field(0.5, ge=0, le=1, description="of a pillow: a roof, or a dome")
 
 
-class Rectangle(_Part):
+class Rectangle(Step):
     """A rectangle with rounded corners."""
 
     kind: Literal["rectangle"] = "rectangle"
@@ -47,7 +48,7 @@ class Rectangle(_Part):
     corner: Reach = _NONE
 
 
-class Ellipse(_Part):
+class Ellipse(Step):
     """An ellipse."""
 
     kind: Literal["ellipse"] = "ellipse"
@@ -55,7 +56,7 @@ class Ellipse(_Part):
     tall: Size = Length(mm=20.0)
 
 
-class Polygon(_Part):
+class Polygon(Step):
     """A regular polygon in a circle of the given diameter."""
 
     kind: Literal["polygon"] = "polygon"
@@ -63,7 +64,7 @@ class Polygon(_Part):
     sides: int = Field(6, ge=3, le=60)
 
 
-class Star(_Part):
+class Star(Step):
     """A star in a circle of the given diameter."""
 
     kind: Literal["star"] = "star"
@@ -72,7 +73,7 @@ class Star(_Part):
     inner: float = Field(0.45, ge=0.05, le=0.98, description="inner corners, of the radius")
 
 
-class Line(_Part):
+class Line(Step):
     """A straight line with round ends, which its length includes."""
 
     kind: Literal["line"] = "line"
@@ -80,7 +81,7 @@ class Line(_Part):
     tall: Annotated[Size, Field(description="how thick the line is")] = Length(mm=1.2)
 
 
-class Ring(_Part):
+class Ring(Step):
     """A ring of the given outer diameter."""
 
     kind: Literal["ring"] = "ring"
@@ -88,18 +89,18 @@ class Ring(_Part):
     band: Size = Length(mm=2.0)
 
 
-class MotifUnit(_Part):
+class MotifUnit(Step):
     """A motif of the library: its outline, or its tones as heights."""
 
     kind: Literal["motif"] = "motif"
-    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    sha256: Sha256
     filename: str = Field("", max_length=255)
     wide: Size = Length(mm=20.0)
     by: Literal["outline", "tones"] = "outline"
     raised: Literal["light", "dark"] = "dark"
 
 
-Shape = Annotated[
+Outline = Annotated[
     Rectangle | Ellipse | Polygon | Star | Line | Ring,
     Field(discriminator="kind"),
 ]
@@ -109,20 +110,65 @@ Unit = Annotated[
 ]
 
 
-class _Entry(_Part):
-    id: str = Field("", max_length=40, description="tells equal entries apart")
-    name: str = Field("", max_length=60, description="left out: what it is")
-    enabled: bool = True
+class TonePin(Step):
+    """A tone and its height above the backing; no height means cut through."""
+
+    tone: Tone
+    mm: Annotated[Length, between(0, 500, "a height")] | None
 
 
-class PictureEntry(_Entry):
-    """The picture; its tone chart is in the heights step."""
+class Compression(Step):
+    """How far large differences of a picture's heights are squeezed against its fine detail."""
+
+    strength: float = Field(0.0, ge=0, le=1)
+    detail: float = Field(0.3, ge=0, le=1)
+
+
+class PictureEntry(Listed):
+    """The picture, and what its tones become."""
 
     kind: Literal["picture"] = "picture"
     rule: Literal["replace", "add", "highest", "lowest"] = "replace"
+    raised: Literal["light", "dark"] = "light"
+    depth: DepthLength = Length(mm=3.0)
+    mapping: Annotated[
+        Literal["straight", "light", "chart", "plateaus"],
+        Field(
+            description="straight: from the backing to the depth; light: as thick as the light of "
+            "the tone asks of the material, white the backing alone, black the full depth; chart: "
+            "a smooth curve through the pins; plateaus: every tone the height of the nearest pin"
+        ),
+    ] = "straight"
+    pins: Annotated[list[TonePin], Field(max_length=64)] = []
+    smooth: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
+    keep_edges: bool = False
+    compression: Compression = Compression()
+    profile: Annotated[
+        Profile, Field(description="of plateaus, and of what is kept when the dropped is cut")
+    ] = Profile()
+    cut_dropped: Annotated[
+        bool, Field(description="what the picture drops is cut through, not left at the backing")
+    ] = False
+
+    @model_validator(mode="after")
+    def _pinned(self) -> PictureEntry:
+        tones = sorted(pin.tone for pin in self.pins)
+        close_by = [a for a, b in pairwise(tones) if b - a < 0.002]
+        if close_by:
+            raise ValueError(
+                f"tone {close_by[0]:g} is pinned to two heights; take one of the two pins away"
+            )
+        if self.mapping == "plateaus" and not any(pin.mm is not None for pin in self.pins):
+            raise ValueError("no tone has a height; give at least one tone its millimetres")
+        if self.mapping == "chart":
+            if len(self.pins) < 2:
+                raise ValueError("a chart needs two pins; pin a second tone")
+            if any(pin.mm is None for pin in self.pins):
+                raise ValueError("a chart cannot cut through; use plateaus for that")
+        return self
 
 
-class _Raised(_Entry):
+class _Raised(Listed):
     rule: Rule = "replace"
     height: Rise = Length(mm=2.0)
     profile: Profile = Profile()
@@ -134,11 +180,11 @@ class _Placed(_Raised):
     turn: float = Field(0.0, ge=-360, le=360, description="degrees to the left")
 
 
-class ShapeEntry(_Placed):
-    """A plain shape."""
+class OutlineEntry(_Placed):
+    """What lies inside an outline."""
 
-    kind: Literal["shape"] = "shape"
-    shape: Shape = Rectangle()
+    kind: Literal["outline"] = "outline"
+    outline: Outline = Rectangle()
 
 
 class TextEntry(_Placed):
@@ -163,7 +209,7 @@ class MotifEntry(_Placed):
     motif: MotifUnit
 
 
-class GridLayout(_Part):
+class GridLayout(Step):
     """Rows and columns."""
 
     kind: Literal["grid"] = "grid"
@@ -174,7 +220,7 @@ class GridLayout(_Part):
     staggered: bool = False
 
 
-class RingLayout(_Part):
+class RingLayout(Step):
     """Around a circle."""
 
     kind: Literal["ring"] = "ring"
@@ -191,7 +237,7 @@ class PatternEntry(_Placed):
     layout: Annotated[GridLayout | RingLayout, Field(discriminator="kind")] = GridLayout()
 
 
-class FrameEntry(_Entry):
+class FrameEntry(Listed):
     """A frame along the edge of the piece, or along the outline of what is there."""
 
     kind: Literal["frame"] = "frame"
@@ -204,6 +250,6 @@ class FrameEntry(_Entry):
 
 
 Entry = Annotated[
-    PictureEntry | ShapeEntry | TextEntry | MotifEntry | PatternEntry | FrameEntry,
+    PictureEntry | OutlineEntry | TextEntry | MotifEntry | PatternEntry | FrameEntry,
     Field(discriminator="kind"),
 ]

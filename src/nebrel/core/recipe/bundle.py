@@ -18,7 +18,7 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile, ZipInfo, is_z
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidRecipe, NotFound, TooLarge, UnreadableFile
 from nebrel.core.picture.decode import decode
-from nebrel.core.recipe.files import files_of
+from nebrel.core.recipe.files import files_of, names_of
 from nebrel.core.recipe.models import Recipe, load_recipe
 
 _KIND = "nebrel piece"
@@ -81,11 +81,13 @@ def read_bundle(path: Path) -> tuple[Recipe, Callable[[str], Picture]]:
         raise InvalidRecipe(path.name, "it holds no recipe", "Export it again from the bench")
     recipe = load_recipe(document)
 
+    names = names_of(recipe)
+
     def load(sha256: str) -> Picture:
         data = files(sha256)
         if hashlib.sha256(data).hexdigest() != sha256:
             raise UnreadableFile(path.name, "a picture is not the one named", "Export it again")
-        return decode(data, recipe.picture.filename or "picture")
+        return decode(data, names.get(sha256) or "picture")
 
     return recipe, load
 

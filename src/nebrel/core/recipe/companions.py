@@ -27,6 +27,7 @@ class Company:
     """What the pieces that go with a piece are made by."""
 
     form: Form
+    round_edge: bool
     fittings: Sequence[Fitting]
     holder: Holder
     lantern: Lantern
@@ -35,8 +36,15 @@ class Company:
 
 def company_of(recipe: Recipe) -> Company:
     """What a recipe says of them."""
-    own = recipe.form, recipe.fittings, recipe.holder, recipe.lantern
-    return Company(*own, finishing(recipe).tolerance_mm)
+    own = recipe.begins
+    return Company(
+        own.form,
+        own.round,
+        own.fittings,
+        own.holder,
+        own.lantern,
+        finishing(recipe).tolerance_mm,
+    )
 
 
 def companion(own: Company, relief: Relief, part: Part) -> Mesh:
@@ -64,9 +72,10 @@ def _slots(own: Company, relief: Relief) -> parts.Slots:
     tabs = next((f for f in own.fittings if isinstance(f, Tabs) and f.enabled), None)
     if tabs is None:
         raise InvalidValue("holder", "the piece has no tabs to hold it by", "Add tabs first")
-    if not own.form.slides:
+    if own.round_edge or not own.form.slides:
+        called = "disc" if own.round_edge else own.form.kind
         raise InvalidValue(
-            "holder", f"a {own.form.kind} does not slide into one", "Choose a panel or an arc"
+            "holder", f"a {called} does not slide into one", "Choose a panel or an arc"
         )
     frame, field = own.holder, relief.field
     gap = tabs.clearance.mm
@@ -117,8 +126,9 @@ def _letters(holder: Holder, slots: parts.Slots) -> Region | None:
 
 
 def _of_lantern(own: Company, relief: Relief, part: Part) -> Solid:
-    if not isinstance(own.form, PanelForm):
-        raise InvalidValue("lantern", f"a {own.form.kind} is no side of one", "Choose a panel")
+    if own.round_edge or not isinstance(own.form, PanelForm):
+        called = "disc" if own.round_edge else own.form.kind
+        raise InvalidValue("lantern", f"a {called} is no side of one", "Choose a panel")
     lantern, wide, thick = own.lantern, relief.field.wide_mm, relief.top_mm
     if part == "side":
         flat = solid_of(build(relief, None, own.tolerance_mm).mesh)

@@ -10,15 +10,10 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import (
-    BaseModel,
-    ConfigDict,
-    Field,
-    WrapValidator,
-    model_validator,
-)
+from pydantic import Field, WrapValidator, model_validator
 
 from nebrel.core.recipe.length import Length, between
+from nebrel.core.recipe.step import Listed, Sha256, Step
 
 MOST_POINTS = 20_000
 MOST_STROKES = 2_000
@@ -36,17 +31,7 @@ Area = Annotated[float, Field(ge=0, le=1e6, description="mm²")]
 _NONE = Length(mm=0.0)
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class _Correction(_Part):
-    id: str = Field("", max_length=40, description="tells equal corrections apart")
-    name: str = Field("", max_length=60, description="left out: what it is")
-    enabled: bool = True
-
-
-class Box(_Part):
+class Box(Step):
     """A box in pixels: the first column and row, and how many of them."""
 
     x: Coordinate
@@ -64,7 +49,7 @@ def _few_points(value: Any, handler: Any) -> Any:
     return handler(value)
 
 
-class Stroke(_Part):
+class Stroke(Step):
     """A brush stroke as a line through places, and its width in the same pixels."""
 
     points: Annotated[list[Place], WrapValidator(_few_points)] = Field(min_length=1)
@@ -77,7 +62,7 @@ Strokes = Annotated[list[Stroke], Field(max_length=MOST_STROKES)]
 # Frame
 
 
-class Crop(_Correction):
+class Crop(Listed):
     """Keep a box, or what differs from the background."""
 
     kind: Literal["crop"] = "crop"
@@ -94,7 +79,7 @@ class Crop(_Correction):
         return self
 
 
-class Turn(_Correction):
+class Turn(Listed):
     """Quarter turns, and straightening by a few degrees; both to the left."""
 
     kind: Literal["turn"] = "turn"
@@ -104,14 +89,14 @@ class Turn(_Correction):
     tone: Tone = 1.0
 
 
-class Mirror(_Correction):
+class Mirror(Listed):
     """Left for right, or top for bottom."""
 
     kind: Literal["mirror"] = "mirror"
     axis: Literal["left-right", "top-bottom"] = "left-right"
 
 
-class Resize(_Correction):
+class Resize(Listed):
     """Another number of pixels; the width in mm stays."""
 
     kind: Literal["resize"] = "resize"
@@ -119,7 +104,7 @@ class Resize(_Correction):
     rows: int | None = Field(None, ge=2, le=30_000, description="left out: the proportions stay")
 
 
-class Enlarge(_Correction):
+class Enlarge(Listed):
     """More pixels for a small source; the size in mm stays."""
 
     kind: Literal["enlarge"] = "enlarge"
@@ -127,7 +112,7 @@ class Enlarge(_Correction):
     method: Literal["photograph", "lines"] = "photograph"
 
 
-class Extend(_Correction):
+class Extend(Listed):
     """More canvas around the picture, in a tone of choice."""
 
     kind: Literal["extend"] = "extend"
@@ -139,7 +124,7 @@ class Extend(_Correction):
     tone: Tone = 0.0
 
 
-class TrueSize(_Correction):
+class TrueSize(Listed):
     """What a width, a height or the distance between two places really measures."""
 
     kind: Literal["true_size"] = "true_size"
@@ -160,7 +145,7 @@ class TrueSize(_Correction):
 # Tones
 
 
-class Levels(_Correction):
+class Levels(Listed):
     """Black point, white point and mid-tone; found from the picture when automatic."""
 
     kind: Literal["levels"] = "levels"
@@ -179,7 +164,7 @@ class Levels(_Correction):
         return self
 
 
-class Curve(_Correction):
+class Curve(Listed):
     """Tones through a smooth curve that runs through the given points."""
 
     kind: Literal["curve"] = "curve"
@@ -195,20 +180,20 @@ class Curve(_Correction):
         return self
 
 
-class Invert(_Correction):
+class Invert(Listed):
     """Dark for light."""
 
     kind: Literal["invert"] = "invert"
 
 
-class Contrast(_Correction):
+class Contrast(Listed):
     """Tones away from, or towards, middle gray."""
 
     kind: Literal["contrast"] = "contrast"
     amount: float = Field(0.2, ge=-1, le=1)
 
 
-class LocalContrast(_Correction):
+class LocalContrast(Listed):
     """Details stand out more, large areas keep their tone."""
 
     kind: Literal["local_contrast"] = "local_contrast"
@@ -216,21 +201,21 @@ class LocalContrast(_Correction):
     radius: Radius = Length(mm=3.0)
 
 
-class Exposure(_Correction):
+class Exposure(Listed):
     """More or less light, for faded or dark prints."""
 
     kind: Literal["exposure"] = "exposure"
     stops: float = Field(0.5, ge=-6, le=6)
 
 
-class EvenLight(_Correction):
+class EvenLight(Listed):
     """Take an uneven background out: shadows and falling light of a scan."""
 
     kind: Literal["even_light"] = "even_light"
     tone: Tone = Field(1.0, description="what the background becomes")
 
 
-class ReadFrom(_Correction):
+class ReadFrom(Listed):
     """Which part of the colour is the tone, and what transparent means."""
 
     kind: Literal["read_from"] = "read_from"
@@ -240,7 +225,7 @@ class ReadFrom(_Correction):
     tone: Tone = Field(1.0, description="what transparent becomes, when a tone")
 
 
-class ToneSteps(_Correction):
+class ToneSteps(Listed):
     """A few flat tones with clean borders."""
 
     kind: Literal["tone_steps"] = "tone_steps"
@@ -249,7 +234,7 @@ class ToneSteps(_Correction):
     clean: bool = Field(True, description="no third tone along a soft border")
 
 
-class Threshold(_Correction):
+class Threshold(Listed):
     """Black and white only."""
 
     kind: Literal["threshold"] = "threshold"
@@ -262,7 +247,7 @@ class Threshold(_Correction):
 # Cleaning
 
 
-class Smooth(_Correction):
+class Smooth(Listed):
     """Calm the picture within a radius."""
 
     kind: Literal["smooth"] = "smooth"
@@ -271,7 +256,7 @@ class Smooth(_Correction):
     keep: Tone = Field(0.1, description="edge keeping: steps in tone above this stay")
 
 
-class Despeckle(_Correction):
+class Despeckle(Listed):
     """Take out specks up to an area."""
 
     kind: Literal["despeckle"] = "despeckle"
@@ -280,7 +265,7 @@ class Despeckle(_Correction):
     contrast: Tone = Field(0.1, description="how far from its surroundings a speck is")
 
 
-class Thicken(_Correction):
+class Thicken(Listed):
     """Make dark or light lines wider, or thinner with a negative length."""
 
     kind: Literal["thicken"] = "thicken"
@@ -294,7 +279,7 @@ class Thicken(_Correction):
 # Parts
 
 
-class Isolate(_Correction):
+class Isolate(Listed):
     """Keep the subject; the rest becomes transparent or a tone."""
 
     kind: Literal["isolate"] = "isolate"
@@ -316,7 +301,7 @@ class Isolate(_Correction):
     tone: Tone = 1.0
 
 
-class Remove(_Correction):
+class Remove(Listed):
     """Paint over something; it is filled from its surroundings or copied from elsewhere."""
 
     kind: Literal["remove"] = "remove"
@@ -327,7 +312,7 @@ class Remove(_Correction):
     match_light: bool = True
 
 
-class Fill(_Correction):
+class Fill(Listed):
     """Give an area of like tone another tone."""
 
     kind: Literal["fill"] = "fill"
@@ -337,7 +322,7 @@ class Fill(_Correction):
     tone: Tone = 1.0
 
 
-class Brush(_Correction):
+class Brush(Listed):
     """Paint a tone."""
 
     kind: Literal["brush"] = "brush"
@@ -347,11 +332,11 @@ class Brush(_Correction):
     mirror_x: Coordinate | None = Field(None, description="strokes are repeated about this column")
 
 
-class Overlay(_Correction):
+class Overlay(Listed):
     """A second picture laid on top."""
 
     kind: Literal["overlay"] = "overlay"
-    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    sha256: Sha256
     filename: str = Field("", max_length=255)
     centre: Place
     wide: float = Field(gt=0, le=1e6, description="its width in brought-in pixels")
@@ -364,7 +349,7 @@ class Overlay(_Correction):
     )
 
 
-class Tile(_Correction):
+class Tile(Listed):
     """Blend opposite edges so that the picture repeats without a seam."""
 
     kind: Literal["tile"] = "tile"

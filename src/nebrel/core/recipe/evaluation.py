@@ -127,14 +127,15 @@ def _plain(remark: Remark) -> dict[str, Any]:
 
 def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
     """What was not done as the recipe says, or will hardly print: a sentence each."""
-    steps = recipe.picture.corrections
+    begins = recipe.begins
+    steps = [] if begins.art.picture is None else begins.art.picture.corrections
     found = [
         f"correction {failure.index + 1} ({steps[failure.index].kind.replace('_', ' ')}) was "
         f"not applied: {failure.error}"
         for failure in result.tones.failures
     ]
-    named: dict[str, Any] = {entry.id: entry for entry in recipe.heights.build_up}
-    named |= {fitting.id: fitting for fitting in recipe.fittings}
+    named: dict[str, Any] = {entry.id: entry for entry in begins.art.build_up}
+    named |= {fitting.id: fitting for fitting in begins.fittings}
     for remark in (*result.remarks, *result.fitting_remarks):
         step = named.get(remark.entry_id)
         whose = "" if step is None else f"{step.name or step.kind} "
@@ -151,8 +152,8 @@ def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None
     figures : of the finished mesh, when a lighter one is shown
     """
     shown, normals = split_creases(result.mesh)
-    bent = None if result.relief is None else lay_map(recipe.form, result.relief)
-    mirrored = recipe.heights.mirror
+    bent = None if result.relief is None else lay_map(recipe.begins.form, result.relief)
+    mirrored = recipe.begins.art.mirror
     shares = flat_shares(shown.vertices, bent, result.lift_mm, result.heights, mirrored)
     if bent is not None and bent.around:
         shown, normals, shares = split_seam(shown, normals, shares)

@@ -150,6 +150,7 @@ class Evaluator:
         NebrelError : whatever a step refuses; a refused correction is only noted
         """
         tell = progress or (lambda _done, _words: None)
+        begins = recipe.begins
         with self._lock:
             corrected = self._correct(recipe, quality, None, tell)
             keys = self._later(recipe, quality, corrected.key)
@@ -166,12 +167,15 @@ class Evaluator:
             )
             relief = turned.relief
             tell(0.6, "making the solid")
-            fitted = fit_out(recipe.fittings, recipe.form, relief)
+            fitted = fit_out(begins.fittings, begins.form, relief, begins.round)
             make = self._solid(relief, recipe, quality, keys, fitted, tell)
             built, report = self._run("solid", keys.solid, make)
-        low, high = range_mm(recipe.heights, tones, relief)
-        remarks = (*remarks, *doubts(recipe.printer, recipe.heights.backing.mm, relief, low, high))
-        form, wanted = recipe.form.kind, finishing(recipe)
+        low, high = range_mm(begins.art.tones, tones, relief, begins.art.draft > 0)
+        remarks = (
+            *remarks,
+            *doubts(recipe.made_with.printer, begins.art.backing.mm, relief, low, high),
+        )
+        form, wanted = begins.form_kind, finishing(recipe)
         return Evaluation(
             keys.solid,
             quality,
@@ -232,7 +236,7 @@ class Evaluator:
             key = _hash(keys.heights, "open", None)
             plain = self._run("heights", key, lambda: _raised(recipe, tones, False))
             sheet = _sheet(recipe, plain, True)
-        return plain.field, lay_out(recipe.heights.build_up, sheet, self._pictures)[0]
+        return plain.field, lay_out(recipe.begins.art.build_up, sheet, self._pictures)[0]
 
     def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
         """The heights of every pixel, and where they are.
@@ -246,7 +250,7 @@ class Evaluator:
     def _built(
         self, recipe: Recipe, plain: Relief, keys: _Keys, quality: Quality, solid: bool = True
     ) -> tuple[Relief, tuple[Remark, ...]]:
-        entries = recipe.heights.build_up
+        entries = recipe.begins.art.build_up
         if only_picture(entries):
             return plain, ()
         relief = shown_or_blank(entries, plain)
@@ -269,7 +273,7 @@ class Evaluator:
     ) -> Callable[[], tuple[Built, MeshReport]]:
         draft = quality == "draft"
         most = DRAFT_TRIANGLES if draft else MOST_TRIANGLES
-        finish, round_edge = finishing(recipe, draft), recipe.form.round
+        finish, round_edge = finishing(recipe, draft), recipe.begins.round
         fits, rings = fitted.flat, fitted.rings
 
         def still() -> None:
@@ -296,7 +300,7 @@ class Evaluator:
             return build(fine, bent, *how, flat, fits, rings, finish.method, still, round_edge)
 
         def make() -> tuple[Built, MeshReport]:
-            fine, bent = relief, lay_map(recipe.form, relief)
+            fine, bent = relief, lay_map(recipe.begins.form, relief)
             if finish.machine is not None:
                 fine = as_made(relief, finish.machine, bent is not None and bent.around)
             tolerance = finish.tolerance_mm
@@ -308,7 +312,7 @@ class Evaluator:
                     tolerance,
                     lambda t: attempt(t, fine, bent),
                     lambda b: len(b.mesh.faces),
-                    max(recipe.heights.depth.mm / 2, 2 * tolerance),
+                    max(recipe.begins.art.depth_mm / 2, 2 * tolerance),
                 )
             tell(0.85, "measuring it")
             report = built.report or measure(built.mesh)
@@ -347,7 +351,12 @@ class Evaluator:
     ) -> Corrected:
         plan = _plan(recipe, quality, upto)
         facts = self._facts(recipe, quality, plan[0].key, tell)
-        wide, tall = size_mm(facts.rows, facts.cols, recipe.picture.along, recipe.picture.side.mm)
+        wide, tall = size_mm(
+            facts.rows,
+            facts.cols,
+            recipe.begins.art.pictured.along,
+            recipe.begins.art.pictured.side.mm,
+        )
         first_pitch = wide / (facts.first_cols - 1)
         # Begin after the last step that is kept: what lies before it may be gone already.
         start = next((n for n in range(len(plan) - 1, -1, -1) if plan[n].key in self._kept), 0)
@@ -374,7 +383,7 @@ class Evaluator:
         """What is known of a picture, without its pixels when these are kept no more."""
         if key not in self._known:
             tell(0.0, "reading the picture")
-            picture: Picture = self._pictures(recipe.picture.sha256)
+            picture: Picture = self._pictures(recipe.begins.art.pictured.file.sha256)
             shares = {
                 raised: extremes(picture.tone, picture.alpha, raised) for raised in get_args(Raised)
             }
@@ -396,7 +405,7 @@ class Evaluator:
         return self._known[key]
 
     def _opened(self, recipe: Recipe, quality: Quality, facts: _Facts) -> _Done:
-        work = begin(self._pictures(recipe.picture.sha256), _LONGEST[quality], 1.0)
+        work = begin(self._pictures(recipe.begins.art.pictured.file.sha256), _LONGEST[quality], 1.0)
         return _Done(work, 1.0, True)
 
     def _applying(
@@ -417,27 +426,31 @@ class Evaluator:
 
     def _later(self, recipe: Recipe, quality: Quality, corrected: str) -> _Keys:
         """Keys of what comes after the corrections."""
-        picture, heights = recipe.picture, recipe.heights
+        picture, heights = recipe.begins.art.pictured, recipe.begins.art
         tones = _hash(corrected, "tones", None)
-        own = _plain(heights.model_dump(mode="json", exclude={"build_up"}))
-        if heights.mapping == "light":
-            own["attenuation_per_mm"] = recipe.material.attenuation_per_mm
+        own = _plain(heights.model_dump(mode="json", exclude={"build_up", "picture"}))
+        pictured = heights.tones
+        assert pictured is not None
+        own["tones"] = _plain(pictured.model_dump(mode="json", exclude={"name"}))
+        if pictured.mapping == "light":
+            own["attenuation_per_mm"] = recipe.made_with.material.attenuation_per_mm
         raised = _hash(tones, "heights", [picture.along, picture.side.mm, own])
         entries = [entry.model_dump(mode="json", exclude={"name"}) for entry in heights.build_up]
-        units = recipe.printer.units
-        kind = recipe.form.kind
+        units = recipe.made_with.printer.units
+        kind = recipe.begins.form_kind
         built = _hash(raised, "build-up", [_plain(entries), kind, units.line_mm, units.layer_mm])
         turned = _hash(built, "turned out", None)
-        fittings = [f.model_dump(mode="json", exclude={"name", "id"}) for f in recipe.fittings]
-        form = _plain(recipe.form.model_dump(mode="json"))
+        fittings = [
+            f.model_dump(mode="json", exclude={"name", "id"}) for f in recipe.begins.fittings
+        ]
+        form = _plain(recipe.begins.form.model_dump(mode="json"))
         shaped = [form, finishing(recipe, quality == "draft").as_key()]
-        pictured = next(entry.enabled for entry in heights.build_up if entry.kind == "picture")
         return _Keys(
             tones,
             raised,
             built,
             turned,
-            _hash(raised, "picture solid", [*shaped, pictured]),
+            _hash(raised, "picture solid", [*shaped, pictured.enabled]),
             _hash(turned, "build-up solid", shaped),
             _hash(turned, "solid", [*shaped, _plain(fittings)]),
         )
@@ -455,7 +468,7 @@ class Evaluator:
     def _tones(self, recipe: Recipe, corrected: Corrected) -> Tones:
         work = corrected.work
         tone = work.tone
-        if any(step.enabled for step in recipe.picture.corrections):
+        if recipe.begins.art.corrected:
             shares = {raised: extremes(tone, work.alpha, raised) for raised in get_args(Raised)}
         else:
             shares = self._known[corrected.key].shares
@@ -470,22 +483,26 @@ class Evaluator:
 
 
 def _raised(recipe: Recipe, tones: Tones, solid: bool) -> Relief:
-    return raise_relief(recipe.heights, tones, recipe.material.attenuation_per_mm, solid)
+    art = recipe.begins.art
+    assert art.tones is not None
+    return raise_relief(
+        art.backing.mm, art.tones, tones, recipe.made_with.material.attenuation_per_mm, solid
+    )
 
 
 def _turned(recipe: Recipe, relief: Relief) -> TurnedOut:
-    return turn_out(recipe.heights, recipe.form.around, relief)
+    return turn_out(recipe.begins.art, recipe.begins.form.around, relief)
 
 
 def _sheet(recipe: Recipe, relief: Relief, draft: bool) -> Sheet:
-    backing, units = recipe.heights.backing.mm, recipe.printer.units
-    return sheet_of(recipe.form, backing, units, relief, draft)
+    begins, units = recipe.begins, recipe.made_with.printer.units
+    return sheet_of(relief, begins.form.around, begins.round, units, draft)
 
 
 def _plan(recipe: Recipe, quality: Quality, upto: int | None) -> list[_Planned]:
     """Name and key of reading the picture and of every correction that is switched on."""
-    picture = recipe.picture
-    key = _hash(quality, "picture", [picture.sha256])
+    picture = recipe.begins.art.pictured
+    key = _hash(quality, "picture", [picture.file.sha256])
     plan = [_Planned("picture", key)]
     for index, step in enumerate(picture.corrections[:upto]):
         if not step.enabled:

@@ -9,7 +9,18 @@ from typing import Any
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 
 _UNITS = re.compile(r"(_per)?_(mm2?|g_cm3|kg|deg|px)$")
-_HOLDERS = {"picture", "corrections", "heights", "build_up", "pins", "fittings", "began"}
+_HOLDERS = {
+    "begins",
+    "art",
+    "picture",
+    "corrections",
+    "build_up",
+    "pins",
+    "fittings",
+    "proof",
+    "made_with",
+    "began",
+}
 _NAMES = {"wide": "width", "tall": "height", "mm": "", "x": "place across", "y": "place down"}
 
 

@@ -17,6 +17,24 @@ def files_of(recipe: BaseModel | Any) -> list[str]:
     return list(dict.fromkeys(_walk(document)))
 
 
+def names_of(recipe: BaseModel) -> dict[str, str]:
+    """What each file of a recipe was called when it was brought, by its SHA-256."""
+    found: dict[str, str] = {}
+
+    def walk(value: Any) -> None:
+        if isinstance(value, dict):
+            if isinstance(value.get("sha256"), str) and value.get("filename"):
+                found.setdefault(value["sha256"], value["filename"])
+            for part in value.values():
+                walk(part)
+        elif isinstance(value, list):
+            for part in value:
+                walk(part)
+
+    walk(recipe.model_dump(mode="json"))
+    return found
+
+
 def _walk(document: Any) -> Iterator[str]:
     if isinstance(document, dict):
         for key, value in document.items():

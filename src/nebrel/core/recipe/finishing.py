@@ -47,7 +47,7 @@ class Finishing:
 
 def finishing(recipe: Recipe, draft: bool = False) -> Finishing:
     """What the recipe asks for, or what is enough for a draft of it."""
-    finish, printer = recipe.finish, recipe.printer
+    finish, printer = recipe.triangles, recipe.made_with.printer
     typed = None if finish.tolerance is None else finish.tolerance.mm
     if finish.detail == "picture":
         tolerance, machine = typed or _EXACT_MM, None
@@ -62,13 +62,13 @@ def finishing(recipe: Recipe, draft: bool = False) -> Finishing:
             printer.layer_mm,
         )
     if draft:
-        return Finishing(max(tolerance, recipe.heights.depth.mm / _DRAFT_STEPS), "auto")
+        return Finishing(max(tolerance, recipe.begins.art.depth_mm / _DRAFT_STEPS), "auto")
     return Finishing(tolerance, finish.method, machine, finish.most)
 
 
 def stands(recipe: Recipe) -> bool:
     """Whether the piece is printed upright, so that its rows are layers."""
-    return recipe.form.standing or recipe.light.printed == "standing"
+    return recipe.begins.form.standing or recipe.proof.light.printed == "standing"
 
 
 def within(

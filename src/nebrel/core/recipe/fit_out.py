@@ -24,27 +24,32 @@ class FitOut:
     remarks: tuple[Remark, ...] = ()
 
 
-def fit_out(fittings: Sequence[Fitting], form: Form, relief: Relief) -> FitOut:
+def fit_out(
+    fittings: Sequence[Fitting], form: Form, relief: Relief, round_edge: bool = False
+) -> FitOut:
     """All fittings that are switched on; one that does not go with the piece is refused."""
     flat: list[FlatFit] = []
     rings: list[RingFit] = []
     remarks: list[Remark] = []
+    called = "disc" if round_edge else form.kind
     for fitting in fittings:
         if not fitting.enabled:
             continue
         try:
             if isinstance(fitting, SocketRing):
-                rings.append(_ring(fitting, form, relief))
+                rings.append(_ring(fitting, form, called, relief))
             else:
-                flat += _flat(fitting, form, relief)
+                if round_edge or not form.straight:
+                    raise _no_edge(fitting, called)
+                flat += _flat(fitting, relief)
         except NebrelError as error:
             remarks.append(Remark(fitting.id, True, error))
     return FitOut(tuple(flat), tuple(rings), tuple(remarks))
 
 
-def _ring(fitting: SocketRing, form: Form, relief: Relief) -> RingFit:
+def _ring(fitting: SocketRing, form: Form, called: str, relief: Relief) -> RingFit:
     if not form.around:
-        raise InvalidValue("socket", f"a {form.kind} has no inside", "Choose a tube or a globe")
+        raise InvalidValue("socket", f"a {called} has no inside", "Choose a tube or a globe")
     hole = fitting.lamp.mm + fitting.clearance.mm
     inner = form.room_mm(relief.field.wide_mm)
     if hole > inner - 1.6:
@@ -56,13 +61,12 @@ def _ring(fitting: SocketRing, form: Form, relief: Relief) -> RingFit:
     return RingFit(hole, fitting.thick.mm)
 
 
-def _flat(fitting: Eyelet | Foot | Tabs, form: Form, relief: Relief) -> list[FlatFit]:
-    if not form.straight:
-        raise InvalidValue(
-            fitting.kind,
-            f"a {form.kind} has no straight edge for it",
-            "Choose a panel, an arc or a dome",
-        )
+def _no_edge(fitting: Fitting, called: str) -> InvalidValue:
+    why = f"a {called} has no straight edge for it"
+    return InvalidValue(fitting.kind, why, "Choose a panel, an arc or a dome")
+
+
+def _flat(fitting: Eyelet | Foot | Tabs, relief: Relief) -> list[FlatFit]:
     field = relief.field
     wide, tall, into = field.wide_mm, field.tall_mm, sunk(field)
     if isinstance(fitting, Eyelet):

@@ -4,24 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from nebrel.core.recipe.length import Length, between
+from nebrel.core.recipe.step import Listed, Step
 
 MOST_FITTINGS = 20
 Size = Annotated[Length, between(0.2, 1000, "a size")]
 Gap = Annotated[Length, between(0, 5, "a clearance")]
 
 
-class _Fitting(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-    id: str = Field("", max_length=40, description="tells equal ones apart")
-    name: str = Field("", max_length=60)
-    enabled: bool = True
-
-
-class Eyelet(_Fitting):
+class Eyelet(Listed):
     """A lug with a hole above the upper edge, to hang it by."""
 
     kind: Literal["eyelet"] = "eyelet"
@@ -31,7 +24,7 @@ class Eyelet(_Fitting):
     across: float = Field(0.5, ge=0, le=1, description="where along the upper edge")
 
 
-class Foot(_Fitting):
+class Foot(Listed):
     """A plate along the lower edge that makes it stand."""
 
     kind: Literal["foot"] = "foot"
@@ -41,7 +34,7 @@ class Foot(_Fitting):
     thick: Size = Length(mm=2.4)
 
 
-class Tabs(_Fitting):
+class Tabs(Listed):
     """Strips along both sides that slide into the slots of a holder."""
 
     kind: Literal["tabs"] = "tabs"
@@ -50,7 +43,7 @@ class Tabs(_Fitting):
     clearance: Annotated[Gap, Field(description="between tab and slot, in all")] = Length(mm=0.3)
 
 
-class SocketRing(_Fitting):
+class SocketRing(Listed):
     """A floor with a round hole that a lamp's socket goes through, in a tube or globe."""
 
     kind: Literal["socket"] = "socket"
@@ -62,10 +55,8 @@ class SocketRing(_Fitting):
 Fitting = Annotated[Eyelet | Foot | Tabs | SocketRing, Field(discriminator="kind")]
 
 
-class Holder(BaseModel):
+class Holder(Step):
     """A stand whose two posts take the tabs, and a cap over them: pieces of their own."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     wall: Size = Length(mm=2.0)
     base: Annotated[Size, Field(description="how thick the plate below is")] = Length(mm=3.0)
@@ -76,10 +67,8 @@ class Holder(BaseModel):
     lettering: str = Field("", max_length=80, description="raised on the front of the cap")
 
 
-class Lantern(BaseModel):
+class Lantern(Step):
     """The panel as one side of several, with mitred edges, a base and a lid."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     sides: int = Field(4, ge=3, le=12)
     clearance: Annotated[Gap, Field(description="of base and lid inside the sides")] = Length(

@@ -21,14 +21,12 @@ class _Form(Step):
     standing : it stands upright as it is made, its rows layers of the print
     straight : it has straight edges, that fittings are held by
     slides : and they slide into a holder
-    round : it ends at the largest circle, not at a rectangle
     """
 
     around: ClassVar[bool] = False
     standing: ClassVar[bool] = False
     straight: ClassVar[bool] = False
     slides: ClassVar[bool] = False
-    round: ClassVar[bool] = False
 
     def room_mm(self, wide_mm: float) -> float:
         """How wide it is open inside, where it goes around and is so wide; else 0."""
@@ -41,14 +39,6 @@ class PanelForm(_Form):
     straight, slides = True, True
 
     kind: Literal["panel"] = "panel"
-
-
-class DiscForm(_Form):
-    """A flat round, as wide as the shorter side."""
-
-    round = True
-
-    kind: Literal["disc"] = "disc"
 
 
 class ArcForm(_Form):
@@ -95,7 +85,7 @@ class DomeForm(_Form):
 
 
 Form = Annotated[
-    PanelForm | DiscForm | ArcForm | TubeForm | GlobeForm | DomeForm,
+    PanelForm | ArcForm | TubeForm | GlobeForm | DomeForm,
     Field(discriminator="kind", description="what the heights are laid on"),
 ]
 
@@ -104,6 +94,5 @@ FORM: dict[FormKind, type[_Form]] = {
     "arc": ArcForm,
     "tube": TubeForm,
     "globe": GlobeForm,
-    "disc": DiscForm,
     "dome": DomeForm,
 }

@@ -17,6 +17,7 @@ from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.picture.report import Finding, Printing, findings, gravest_first, report
 from nebrel.core.picture.resample import reduce_to
 from nebrel.core.picture.working import Working, begin
+from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.correct import PictureSource, correct
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.models import Recipe
@@ -59,29 +60,29 @@ def judge_each(
 
 
 def glance(
-    view: Picture, rows: int, cols: int, recipe: Recipe, pictures: PictureSource
+    view: Picture, rows: int, cols: int, step: Pictured, printing: Printing, pictures: PictureSource
 ) -> Iterator[Finding]:
     """What a small view of a picture shows already, before the picture itself is decoded.
 
     Parameters
     ----------
-    view : the picture of the recipe, reduced
+    view : the picture, reduced
     rows, cols : of the picture itself
     pictures : gives those that its corrections bring in
     """
-    wide, _ = size_mm(rows, cols, recipe.picture.along, recipe.picture.side.mm)
+    wide, _ = size_mm(rows, cols, step.along, step.side.mm)
     work = begin(view, None, wide, of=(rows, cols))
-    for step in recipe.picture.corrections:
-        if step.enabled:
+    for correction in step.corrections:
+        if correction.enabled:
             with suppress(NebrelError):  # the bench says which was refused
-                work = correct(work, step, pictures)
-    yield from judge_each(work, printing_of(recipe), at_a_glance=True)
+                work = correct(work, correction, pictures)
+    yield from judge_each(work, printing, at_a_glance=True)
 
 
 def printing_of(recipe: Recipe) -> Printing:
     """What the picture of a recipe is judged against."""
-    units = recipe.printer.units
-    return Printing(recipe.heights.depth.mm, units.line_mm, units.layer_mm)
+    units = recipe.made_with.printer.units
+    return Printing(recipe.begins.art.depth_mm, units.line_mm, units.layer_mm)
 
 
 @dataclass(frozen=True)

@@ -28,13 +28,13 @@ from nebrel.core.recipe.build_up import (
     Line,
     MotifEntry,
     MotifUnit,
+    OutlineEntry,
     PatternEntry,
     PictureEntry,
     Polygon,
     Profile,
     Rectangle,
     Ring,
-    ShapeEntry,
     Star,
     TextEntry,
 )
@@ -118,8 +118,8 @@ def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:
             entry.arc.mm,
         )
         return _finish(entry, lines, None, sheet)
-    if isinstance(entry, ShapeEntry):
-        return _finish(entry, plain_shape(entry.shape), None, sheet)
+    if isinstance(entry, OutlineEntry):
+        return _finish(entry, plain_shape(entry.outline), None, sheet)
     if isinstance(entry, MotifEntry):
         outline, relief = _motif(entry.motif, sheet, pictures)
         return _finish(entry, outline, relief, sheet)

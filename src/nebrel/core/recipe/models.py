@@ -3,158 +3,61 @@
 from __future__ import annotations
 
 import json
-from itertools import pairwise
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, Literal, TypeVar
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import BaseModel, Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, model_validator
 
-from nebrel.core.choices import MOST_TRIANGLES, Method
+from nebrel.core.choices import MOST_TRIANGLES, FormKind, Method
 from nebrel.core.errors import InvalidRecipe
+from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry, Profile
-from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction, Tone
+from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
 from nebrel.core.recipe.forms import Form, PanelForm
-from nebrel.core.recipe.length import (
-    BackingLength,
-    DepthLength,
-    Length,
-    PitchLength,
-    SideLength,
-    ToleranceLength,
-    between,
-)
-from nebrel.core.recipe.step import Step
+from nebrel.core.recipe.length import Length, PitchLength, ToleranceLength
+from nebrel.core.recipe.older import upgrade
+from nebrel.core.recipe.step import Listed, PictureFile, Step
 
 if TYPE_CHECKING:
     from nebrel.core.data import HeightScale
 
-SCHEMA_VERSION = 1
-PICTURE_ENTRY = "picture"
-AnyStep = TypeVar("AnyStep", bound=BaseModel)
+SCHEMA_VERSION = 2
 
 
-def named(steps: list[AnyStep], taken: set[str] | None = None, kind: str = "step") -> list[AnyStep]:
-    """The same steps, those without an id (or with one that is taken) given one.
+class ReliefBegin(Step):
+    """A piece that begins as heights on a form."""
 
-    Parameters
-    ----------
-    taken : ids that are in use elsewhere; those of the steps are added to it
-    kind : what ids that are given begin with
-    """
-    taken = set() if taken is None else taken
-    found = []
-    for number, step in enumerate(steps, 1):
-        own = getattr(step, "id", "")
-        name, more = own or f"{kind}-{number}", 1
-        while name in taken:
-            more += 1
-            name = f"{kind}-{number}-{more}"
-        taken.add(name)
-        found.append(step if name == own else step.model_copy(update={"id": name}))
-    return found
-
-
-class PictureStep(Step):
-    """Which picture, and how large it is in the hand."""
-
-    sha256: str = Field(
-        pattern=r"^[0-9a-f]{64}$", description="the file's content, its name on disk"
-    )
-    filename: str = Field("", max_length=255, description="what the file was called")
-    along: Literal["wide", "tall"] = Field("wide", description="which side `side` measures")
-    side: Annotated[
-        SideLength,
-        Field(description="of the picture as it was brought in, before corrections"),
-    ] = Length(mm=100.0)
-    corrections: Annotated[list[Correction], Field(max_length=MOST_CORRECTIONS)] = []
-
-
-class TonePin(Step):
-    """A tone and its height above the backing; no height means cut through."""
-
-    tone: Tone
-    mm: Annotated[Length, between(0, 500, "a height")] | None
-
-
-class Compression(Step):
-    """How far large differences of a picture's heights are squeezed against its fine detail."""
-
-    strength: float = Field(0.0, ge=0, le=1)
-    detail: float = Field(0.3, ge=0, le=1)
-
-
-class HeightsStep(Step):
-    """What tones become."""
-
-    raised: Literal["light", "dark"] = "light"
-    depth: DepthLength = Length(mm=3.0)
-    backing: BackingLength = Length(mm=1.0)
-    mapping: Annotated[
-        Literal["straight", "light", "chart", "plateaus"],
-        Field(
-            description="straight: from the backing to the depth; light: as thick as the light of "
-            "the tone asks of the material, white the backing alone, black the full depth; chart: "
-            "a smooth curve through the pins; plateaus: every tone the height of the nearest pin"
-        ),
-    ] = "straight"
-    pins: Annotated[list[TonePin], Field(max_length=64)] = []
-    smooth: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
-    keep_edges: bool = False
-    compression: Compression = Compression()
-    profile: Annotated[
-        Profile, Field(description="of plateaus, and of what is kept when the dropped is cut")
-    ] = Profile()
-    build_up: Annotated[list[Entry], Field(max_length=MOST_ENTRIES)] = [
-        PictureEntry(id=PICTURE_ENTRY)
-    ]
-    cut_dropped: Annotated[
-        bool, Field(description="what the picture drops is cut through, not left at the backing")
-    ] = False
-    islands: Annotated[
-        Literal["keep", "drop", "hold"],
-        Field(description="parts connected to nothing: left, cut away, or held by a plate"),
-    ] = "keep"
-    hold: Annotated[Length, between(0.05, 50, "a holding plate")] = Length(mm=0.6)
-    draft: float = Field(0.0, ge=0, le=45, description="degrees that walls lean out from upright")
-    mirror: bool = False
-    negative: bool = Field(False, description="high for low, for a mould or a stamp")
-
-    @field_validator("build_up")
-    @classmethod
-    def _told_apart(cls, entries: list[Entry]) -> list[Entry]:
-        if sum(entry.kind == "picture" for entry in entries) != 1:
-            raise ValueError("the build-up needs its picture once; switch it off instead")
-        return named(entries)
+    kind: Literal["relief"] = "relief"
+    art: Art
+    form: Form = PanelForm()
+    fittings: Annotated[list[Fitting], Field(max_length=MOST_FITTINGS)] = []
+    holder: Holder = Holder()
+    lantern: Lantern = Lantern()
 
     @model_validator(mode="after")
-    def _pinned(self) -> HeightsStep:
-        tones = sorted(pin.tone for pin in self.pins)
-        close_by = [a for a, b in pairwise(tones) if b - a < 0.002]
-        if close_by:
-            raise ValueError(
-                f"tone {close_by[0]:g} is pinned to two heights; take one of the two pins away"
-            )
-        if self.mapping == "plateaus" and not any(pin.mm is not None for pin in self.pins):
-            raise ValueError("no tone has a height; give at least one tone its millimetres")
-        if self.mapping == "chart":
-            if len(self.pins) < 2:
-                raise ValueError("a chart needs two pins; pin a second tone")
-            if any(pin.mm is None for pin in self.pins):
-                raise ValueError("a chart cannot cut through; use plateaus for that")
+    def _goes_together(self) -> ReliefBegin:
+        if self.round and not isinstance(self.form, PanelForm):
+            raise ValueError(f"a round edge does not go with a {self.form.kind}; choose a panel")
         return self
 
+    @property
+    def round(self) -> bool:
+        """Whether it ends at the largest circle, not at a rectangle."""
+        return self.art.edge.kind == "round"
 
-class LightStep(Step):
-    """What stands behind the piece, and how it was printed, for the light that comes through."""
+    @property
+    def form_kind(self) -> FormKind:
+        """What its form is called: a panel with a round edge is a disc."""
+        return "disc" if self.round else self.form.kind
 
-    lamp: float = Field(1.0, ge=0.05, le=50, description="1 shows the thinnest as white")
-    printed: Literal["ideal", "lying", "standing"] = "ideal"
+
+# How a piece begins. A body and a figure will be further kinds of it.
+Begins = ReliefBegin
 
 
-class FinishStep(Step):
+class Triangles(Step):
     """How closely the triangles follow the heights.
 
     Attributes
@@ -176,14 +79,6 @@ class FinishStep(Step):
     most_triangles: int | None = Field(None, ge=100, le=MOST_TRIANGLES)
     most_mb: float | None = Field(None, ge=0.01, le=1000)
 
-    @model_validator(mode="before")
-    @classmethod
-    def _as_it_was(cls, given: Any) -> Any:
-        """A tolerance by itself, as it was written before, means what it meant."""
-        if isinstance(given, dict) and "tolerance" in given and "detail" not in given:
-            return {"method": "greedy", **given, "detail": "picture"}
-        return given
-
     @property
     def most(self) -> int | None:
         """The most triangles, whichever limit is the lower."""
@@ -192,33 +87,94 @@ class FinishStep(Step):
         return min(limits, default=None)
 
 
+class Light(Step):
+    """What stands behind the piece, and how it was printed, for the light that comes through."""
+
+    lamp: float = Field(1.0, ge=0.05, le=50, description="1 shows the thinnest as white")
+    printed: Literal["ideal", "lying", "standing"] = "ideal"
+
+
+class Proof(Step):
+    """How the piece is tried before it is made."""
+
+    light: Light = Light()
+
+
+class MadeWith(Step):
+    """What of the workshop the piece is made with."""
+
+    printer: Printer = Printer()
+    material: Material = Material()
+
+
 class Recipe(Step):
     """Everything that makes a piece, from the picture to the mesh."""
 
-    schema_version: Literal[1] = 1
-    printer: Printer = Printer()
-    material: Material = Material()
-    picture: PictureStep
-    heights: HeightsStep = HeightsStep()
-    form: Form = PanelForm()
-    fittings: Annotated[list[Fitting], Field(max_length=MOST_FITTINGS)] = []
-    holder: Holder = Holder()
-    lantern: Lantern = Lantern()
-    finish: FinishStep = FinishStep()
-    light: LightStep = LightStep()
+    schema_version: Literal[2] = 2
+    begins: Begins
+    triangles: Triangles = Triangles()
+    finish: Annotated[
+        list[Listed],
+        Field(max_length=0, description="what is done to the finished mesh, in order"),
+    ] = []
+    proof: Proof = Proof()
+    made_with: MadeWith = MadeWith()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_today(cls, given: Any) -> Any:
+        """Older ones are upgraded where they are read; one that is sent is of another page."""
+        version = given.get("schema_version") if isinstance(given, dict) else None
+        if version not in (None, SCHEMA_VERSION):
+            raise ValueError("it was sent by a page that is older than this Nebrel; load it again")
+        return given
 
     @model_validator(mode="after")
     def _told_apart(self) -> Recipe:
         """No two steps of a recipe have the same id, whatever list they are in."""
-        taken = {entry.id for entry in self.heights.build_up}
-        fittings = named(self.fittings, taken, "fitting")
-        corrections = named(self.picture.corrections, taken, "correction")
-        if fittings != self.fittings:
-            object.__setattr__(self, "fittings", fittings)
-        if corrections != self.picture.corrections:
-            picture = self.picture.model_copy(update={"corrections": corrections})
-            object.__setattr__(self, "picture", picture)
+        begins = _named(self.begins, set())
+        if begins is not self.begins:
+            object.__setattr__(self, "begins", begins)
         return self
+
+
+_CALLED = {"corrections": "correction", "build_up": "entry", "fittings": "fitting"}
+
+
+def _named(value: Any, taken: set[str], kind: str = "step") -> Any:
+    """The same steps, those without an id (or with one that is taken) given one.
+
+    Parameters
+    ----------
+    taken : ids that are in use elsewhere; those of the steps are added to it
+    kind : what ids that are given begin with
+    """
+    if isinstance(value, list):
+        if not value or not isinstance(value[0], Step):
+            return value
+        found = [_with_id(_named(step, taken), n, taken, kind) for n, step in enumerate(value, 1)]
+        same = all(new is old for new, old in zip(found, value, strict=True))
+        return value if same else found
+    if not isinstance(value, Step):
+        return value
+    changed = {}
+    for name in type(value).model_fields:
+        old = getattr(value, name)
+        new = _named(old, taken, _CALLED.get(name, "step"))
+        if new is not old:
+            changed[name] = new
+    return value.model_copy(update=changed) if changed else value
+
+
+def _with_id(step: Any, number: int, taken: set[str], kind: str) -> Any:
+    if not isinstance(step, Listed):
+        return step
+    name, more = step.id or f"{kind}-{number}", 1
+    while name in taken:
+        more += 1
+        name = f"{kind}-{number}-{more}"
+    taken.add(name)
+    return step if name == step.id else step.model_copy(update={"id": name})
 
 
 def default_recipe(
@@ -230,20 +186,18 @@ def default_recipe(
     ----------
     heights : what its tones are worth, when the file holds heights; they are kept exactly
     """
+    file = PictureFile(sha256=sha256, filename=filename)
     along: Literal["wide", "tall"] = "wide" if cols >= rows else "tall"
     if heights is None:
-        return Recipe(picture=PictureStep(sha256=sha256, filename=filename, along=along))
-    return Recipe(
-        picture=PictureStep(
-            sha256=sha256, filename=filename, along="wide", side=Length(mm=heights.wide_mm)
-        ),
-        heights=HeightsStep(
-            depth=Length(mm=heights.white_mm),
-            backing=Length(mm=1.0 if heights.above == "backing" else 0.0),
-            cut_dropped=True,
-        ),
-        finish=FinishStep(detail="picture"),
+        return Recipe(begins=ReliefBegin(art=Art(picture=Pictured(file=file, along=along))))
+    art = Art(
+        picture=Pictured(file=file, along="wide", side=Length(mm=heights.wide_mm)),
+        backing=Length(mm=1.0 if heights.above == "backing" else 0.0),
+        build_up=[
+            PictureEntry(id=PICTURE_ENTRY, depth=Length(mm=heights.white_mm), cut_dropped=True)
+        ],
     )
+    return Recipe(begins=ReliefBegin(art=art), triangles=Triangles(detail="picture"))
 
 
 def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:
@@ -264,6 +218,8 @@ def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:
             f"it was made by a newer Nebrel (schema {version}, this one reads {SCHEMA_VERSION})",
             "Update Nebrel",
         )
+    if isinstance(values, dict):
+        values = upgrade(values, SCHEMA_VERSION)
     try:
         return Recipe.model_validate(values)
     except ValidationError as error:

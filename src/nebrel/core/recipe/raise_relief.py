@@ -22,9 +22,7 @@ from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.smooth import Method, smooth
 from nebrel.core.proof.light import thickness_for
 from nebrel.core.recipe.build_up import Entry, PictureEntry, Profile
-from nebrel.core.recipe.forms import Form
 from nebrel.core.recipe.lay_out import PictureSource, Remark, Sheet, lay_out
-from nebrel.core.recipe.models import HeightsStep
 
 
 @dataclass(frozen=True)
@@ -64,13 +62,20 @@ def extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float,
     return float(share.min()), float(share.max())
 
 
-def range_mm(step: HeightsStep, tones: Tones, relief: Relief) -> tuple[float, float]:
-    """Lowest and highest height above the underside, mm; at full resolution where known."""
-    as_raised = step.draft == 0 and relief.negative_mm == 0
-    if relief.plain and as_raised:
-        if step.mapping == "straight" and step.smooth.mm == 0 and relief.cover is None:
-            low, high = tones.shares[step.raised]
-            return step.backing.mm + low * step.depth.mm, step.backing.mm + high * step.depth.mm
+def range_mm(
+    entry: PictureEntry | None, tones: Tones | None, relief: Relief, leaning: bool = False
+) -> tuple[float, float]:
+    """Lowest and highest height above the underside, mm; at full resolution where known.
+
+    Parameters
+    ----------
+    entry, tones : of the picture, where there is one
+    leaning : whether its walls were leaned
+    """
+    if entry and tones and relief.plain and relief.negative_mm == 0 and not leaning:
+        if entry.mapping == "straight" and entry.smooth.mm == 0 and relief.cover is None:
+            low, high = (share * entry.depth.mm for share in tones.shares[entry.raised])
+            return relief.backing_mm + low, relief.backing_mm + high
         if relief.plateaus and not relief.steps:
             return relief.plateaus[0].mm, relief.plateaus[-1].mm
     field, there = relief.joined()
@@ -79,12 +84,17 @@ def range_mm(step: HeightsStep, tones: Tones, relief: Relief) -> tuple[float, fl
 
 
 def raise_relief(
-    step: HeightsStep, tones: Tones, attenuation_per_mm: float, solid: bool = True
+    backing_mm: float,
+    step: PictureEntry,
+    tones: Tones,
+    attenuation_per_mm: float,
+    solid: bool = True,
 ) -> Relief:
     """The heights of a corrected picture.
 
     Parameters
     ----------
+    step : what its tones become
     attenuation_per_mm : of the material, for heights that are made by light
     solid : whether a solid is to be made of them, which needs a thickness everywhere
 
@@ -92,7 +102,7 @@ def raise_relief(
     ------
     InvalidValue : nothing is left after cutting, or a spot has no thickness
     """
-    backing = step.backing.mm
+    backing = backing_mm
     tone, alpha = tones.tone, tones.alpha
     cover = alpha if step.cut_dropped else None
     plateaus: tuple[Plateau, ...] = ()
@@ -178,17 +188,17 @@ def only_picture(entries: Sequence[Entry]) -> bool:
 
 
 def sheet_of(
-    form: Form, backing_mm: float, units: LengthUnits, relief: Relief, draft: bool
+    relief: Relief, around: bool, round_edge: bool, units: LengthUnits, draft: bool
 ) -> Sheet:
-    """What the entries of a build-up are laid out on."""
+    """What the entries of a build-up are laid out on; the rest as `Sheet`."""
     field = relief.field
     cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
     return Sheet(
         field.wide_mm,
         field.tall_mm,
-        backing_mm,
-        around=form.around,
-        round=form.round,
+        relief.backing_mm,
+        around=around,
+        round=round_edge,
         outline=None if cover is None else trace_mm(cover, *field.pitch_mm),
         units=units,
         draft=draft,
@@ -219,14 +229,13 @@ def with_entries(
     sheet, pictures : as `lay_out`
     solid : as `raise_relief`
     """
-    at = next(i for i, entry in enumerate(entries) if isinstance(entry, PictureEntry))
-    own = entries[at]
-    assert isinstance(own, PictureEntry)
+    own = next((entry for entry in entries if isinstance(entry, PictureEntry)), None)
+    at = -1 if own is None else entries.index(own)
     backing = sheet.backing_mm
     laid, remarks = lay_out(entries, sheet, pictures)
-    below = tuple(laid[entry.id] for entry in entries[:at] if entry.id in laid)
+    below = tuple(laid[entry.id] for entry in entries[: max(at, 0)] if entry.id in laid)
     above = tuple(laid[entry.id] for entry in entries[at + 1 :] if entry.id in laid)
-    rule = own.rule if own.enabled else "replace"
+    rule = own.rule if own is not None and own.enabled else "replace"
     built = replace(relief, below=below, above=above, rule=rule)
     if not solid:
         return built, remarks
@@ -247,18 +256,18 @@ def with_entries(
     return built, remarks
 
 
-def heights_of_tones(step: HeightsStep, attenuation_per_mm: float) -> Floats:
+def heights_of_tones(backing_mm: float, step: PictureEntry, attenuation_per_mm: float) -> Floats:
     """Height above the underside of 256 tones from black to white, mm; 0 where it is cut."""
     tones = np.linspace(0, 1, 256, dtype=np.float32)
-    backing = np.float32(step.backing.mm)
+    backing = np.float32(backing_mm)
     if step.mapping == "plateaus":
         nearest = np.abs(tones[:, None] - [pin.tone for pin in step.pins]).argmin(axis=1)
-        high = [0.0 if pin.mm is None else step.backing.mm + pin.mm.mm for pin in step.pins]
+        high = [0.0 if pin.mm is None else backing_mm + pin.mm.mm for pin in step.pins]
         return np.asarray(high, np.float32)[nearest]
     if step.mapping == "light":
-        thick = step.backing.mm + step.depth.mm
-        return thickness_for(tones, step.backing.mm, thick, attenuation_per_mm)
+        thick = backing_mm + step.depth.mm
+        return thickness_for(tones, backing_mm, thick, attenuation_per_mm)
     if step.mapping == "chart":
         pins = [(pin.tone, pin.mm.mm) for pin in step.pins if pin.mm]
         return chart_heights(tones[None], pins)[0] + backing
-    return raise_tones(tones, None, step.raised, step.depth.mm, step.backing.mm)
+    return raise_tones(tones, None, step.raised, step.depth.mm, backing_mm)

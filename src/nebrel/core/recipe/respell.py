@@ -18,7 +18,7 @@ def respell(recipe: Recipe) -> Recipe:
     ------
     InvalidValue : a length is outside its range then
     """
-    values = _respelled(recipe.model_dump(mode="json"), recipe.printer.units)
+    values = _respelled(recipe.model_dump(mode="json"), recipe.made_with.printer.units)
     return load_recipe(values)
 
 

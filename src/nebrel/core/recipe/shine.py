@@ -71,15 +71,15 @@ class Lamp:
 
 def lamp_of(recipe: Recipe) -> Lamp:
     """What a recipe says of it."""
-    step, light, printer = recipe.heights, recipe.light, recipe.printer
+    art, light, made_with = recipe.begins.art, recipe.proof.light, recipe.made_with
     return Lamp(
         light.lamp,
-        recipe.material.attenuation_per_mm,
-        step.backing.mm,
+        made_with.material.attenuation_per_mm,
+        art.backing.mm,
         light.printed,
-        printer.line_mm,
-        printer.layer_mm,
-        step.mirror,
+        made_with.printer.line_mm,
+        made_with.printer.layer_mm,
+        art.mirror,
     )
 
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.islands import Island, drop_islands, find_islands, hold_islands
 from nebrel.core.heights.relief import Relief
+from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.at_hand import Printer
 from nebrel.core.recipe.lay_out import Remark
-from nebrel.core.recipe.models import HeightsStep
 
 
 @dataclass(frozen=True)
@@ -25,8 +25,8 @@ class TurnedOut:
     islands: tuple[Island, ...] = ()
 
 
-def turn_out(step: HeightsStep, around: bool, relief: Relief) -> TurnedOut:
-    """Islands dropped or held, walls leaned, left for right, high for low; as the step says.
+def turn_out(step: Art, around: bool, relief: Relief) -> TurnedOut:
+    """Islands dropped or held, walls leaned, left for right, high for low; as the art says.
 
     Parameters
     ----------
