@@ -29,11 +29,11 @@ from nebrel.store import Store
 from nebrel.store.store import Card
 from nebrel.web import work
 from nebrel.web.cards import Cards
-from nebrel.web.decoded import Decoded
 from nebrel.web.jobs import Job, JobBoard, finished
 from nebrel.web.schemas import Figures
 
 _CACHE_BYTES = 4_000_000_000
+_KEPT_BYTES = 1_300_000_000
 _PRUNE_EVERY_S = 60
 _UNFINISHED_S = 3600
 _COMPUTING = 6  # threads that compute; the interpreter lets few of them run at once anyway
@@ -52,12 +52,12 @@ class Desk:
         self.computing = anyio.CapacityLimiter(_COMPUTING)
         self._pruned = time.monotonic()
         self.jobs = JobBoard(store.folder)
-        # All three are asked about a piece at the same time; its picture is decoded once.
-        self._decoded = load = Decoded(store.load_picture)
-        self.drafts = Evaluator(load, cache_bytes=300_000_000)
-        # Apart from the drafts, so that a piece follows while its picture is worked on.
-        self.screens = Evaluator(load, cache_bytes=300_000_000)
-        self.originals = Evaluator(load, cache_bytes=700_000_000)
+        load = store.load_picture
+        self.drafts = Evaluator(load, cache_bytes=_KEPT_BYTES)
+        # Asked apart, so that a piece follows while its picture is worked on; what they keep is
+        # shared, and a picture is decoded once.
+        self.screens = Evaluator(load, runner=self.drafts.runner)
+        self.originals = Evaluator(load, runner=self.drafts.runner)
         self.cards = Cards(store.load_picture, store.cache)
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self.prune()
@@ -148,10 +148,11 @@ class Desk:
         step = recipe.begins.art.pictured
         info = self.store.picture_info(step.file.sha256)
         known = self._report_key(recipe) in self._reports
-        if known or info.rows * info.cols < _GLANCED_PX or self._decoded.has(info.sha256):
+        if known or info.rows * info.cols < _GLANCED_PX or self.originals.has_original(recipe):
             return []
         view = decode(self.store.picture_view(info.sha256), info.filename)
-        return list(glance(view, info.rows, info.cols, step, printing_of(recipe), self._decoded))
+        load = self.store.load_picture
+        return list(glance(view, info.rows, info.cols, step, printing_of(recipe), load))
 
     def report_each(self, recipe: Recipe) -> Iterator[Finding]:
         """What of the corrected picture will not print as meant; the whole is kept for a while."""
@@ -162,7 +163,7 @@ class Desk:
             return
         found = []
         work = self.originals.correct(recipe, "full").work
-        picture = self._decoded(recipe.begins.art.pictured.file.sha256)
+        picture = self.originals.original(recipe)
         tone = picture.tone if picture.pixels is work.pixels else None
         for finding in judge_each(work, printing_of(recipe), tone):
             found.append(finding)

@@ -104,13 +104,12 @@ def _heights_of(body: ChartIn) -> Floats:
 @heavy
 def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
     """Where the entries of the build-up lie; those that are refused are left out."""
-    field, laid = desk.drafts.outlines(body.recipe)
-    size = np.array([field.wide_mm, field.tall_mm])
+    size, laid = desk.drafts.outlines(body.recipe)
     found = []
     for entry_id, entry in laid.items():
         loops = []
         for loop in entry.outline.loops:
-            shares = (loop / size * (1, -1) + (0, 1)).astype(np.float32)
+            shares = (loop / np.array(size) * (1, -1) + (0, 1)).astype(np.float32)
             simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
             loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])
         found.append(OutlineOut(entry_id=entry_id, loops=loops))

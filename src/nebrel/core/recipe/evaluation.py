@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass
 from typing import Any, Literal
 
 from nebrel.core.data import HeightField, Mesh
+from nebrel.core.errors import NebrelError
 from nebrel.core.formats.glb import encode_glb
 from nebrel.core.forms.places import flat_shares, split_seam
 from nebrel.core.heights.islands import Island
@@ -14,11 +15,26 @@ from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
 from nebrel.core.recipe.lay_map import lay_map
-from nebrel.core.recipe.lay_out import Remark
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.raise_relief import Failure, Tones
 
-Quality = Literal["draft", "screen", "full"]
+QualityName = Literal["draft", "screen", "full"]
+
+
+@dataclass(frozen=True)
+class Failure:
+    """A correction that could not be applied; the others were."""
+
+    index: int
+    error: NebrelError
+
+
+@dataclass(frozen=True)
+class Remark:
+    """What is wrong with a step; one that is refused contributes nothing."""
+
+    entry_id: str  # empty: with the whole
+    refused: bool
+    error: NebrelError
 
 
 @dataclass(frozen=True)
@@ -62,38 +78,55 @@ class Finished:
 
 @dataclass(frozen=True)
 class Evaluation:
-    """What a recipe came to."""
+    """What a recipe came to.
+
+    Attributes
+    ----------
+    picture : after its corrections; None where the piece was begun without one
+    range_mm : lowest and highest height
+    remarks, fitting_remarks : of the build-up and the whole; of the fittings
+    """
 
     key: str
-    quality: Quality
-    tones: Tones
-    heights: HeightField
-    range_mm: tuple[float, float]  # lowest and highest
+    quality: QualityName
+    picture: Corrected | None
+    relief: Relief
+    range_mm: tuple[float, float]
     form: str
     mesh: Mesh
     report: MeshReport
-    remarks: tuple[Remark, ...] = ()
-    fitting_remarks: tuple[Remark, ...] = ()
-    islands: tuple[Island, ...] = ()
-    relief: Relief | None = None
-    lift_mm: float = 0.0
-    finish: Finished | None = None
+    remarks: tuple[Remark, ...]
+    fitting_remarks: tuple[Remark, ...]
+    islands: tuple[Island, ...]
+    lift_mm: float
+    finish: Finished
+
+    @property
+    def heights(self) -> HeightField:
+        """Of the picture, as they will be made."""
+        return self.relief.field
+
+    @property
+    def failures(self) -> tuple[Failure, ...]:
+        """Corrections that could not be applied."""
+        return () if self.picture is None else self.picture.failures
 
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
+        picture = self.picture
         return {
             "quality": self.quality,
             "key": self.key,
             "picture": {
-                "cols": self.tones.cols,
-                "rows": self.tones.rows,
-                "bit_depth": self.tones.bit_depth,
-                "transparent": self.tones.alpha is not None,
-                "notes": list(self.tones.notes),
-                "failed": len(self.tones.failures),
+                "cols": 0 if picture is None else picture.cols,
+                "rows": 0 if picture is None else picture.rows,
+                "bit_depth": 8 if picture is None else picture.bit_depth,
+                "transparent": picture is not None and picture.work.alpha is not None,
+                "notes": [] if picture is None else list(picture.notes),
+                "failed": len(self.failures),
                 "failures": [
                     {"index": failure.index, "error": failure.error.as_dict()}
-                    for failure in self.tones.failures
+                    for failure in self.failures
                 ],
             },
             "heights": {
@@ -113,7 +146,7 @@ class Evaluation:
                 "remarks": [_plain(remark) for remark in self.fitting_remarks],
             },
             "mesh": self.report.as_dict(),
-            "finish": None if self.finish is None else asdict(self.finish),
+            "finish": asdict(self.finish),
         }
 
 
@@ -132,7 +165,7 @@ def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
     found = [
         f"correction {failure.index + 1} ({steps[failure.index].kind.replace('_', ' ')}) was "
         f"not applied: {failure.error}"
-        for failure in result.tones.failures
+        for failure in result.failures
     ]
     named: dict[str, Any] = {entry.id: entry for entry in begins.art.build_up}
     named |= {fitting.id: fitting for fitting in begins.fittings}
@@ -152,7 +185,7 @@ def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None
     figures : of the finished mesh, when a lighter one is shown
     """
     shown, normals = split_creases(result.mesh)
-    bent = None if result.relief is None else lay_map(recipe.begins.form, result.relief)
+    bent = lay_map(recipe.begins.form, result.relief)
     mirrored = recipe.begins.art.mirror
     shares = flat_shares(shown.vertices, bent, result.lift_mm, result.heights, mirrored)
     if bent is not None and bent.around:

@@ -2,49 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-
 import numpy as np
 
-from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
 from nebrel.core.recipe.fittings import Eyelet, Fitting, Foot, SocketRing, Tabs
 from nebrel.core.recipe.forms import Form
-from nebrel.core.recipe.lay_out import Remark
 from nebrel.core.solid.fit import FlatFit, RingFit, sunk
 
 
-@dataclass(frozen=True)
-class FitOut:
-    """Fittings ready to be joined, and what is wrong with those that are not."""
-
-    flat: tuple[FlatFit, ...] = ()
-    rings: tuple[RingFit, ...] = ()
-    remarks: tuple[Remark, ...] = ()
-
-
 def fit_out(
-    fittings: Sequence[Fitting], form: Form, relief: Relief, round_edge: bool = False
-) -> FitOut:
-    """All fittings that are switched on; one that does not go with the piece is refused."""
-    flat: list[FlatFit] = []
-    rings: list[RingFit] = []
-    remarks: list[Remark] = []
+    fitting: Fitting, form: Form, relief: Relief, round_edge: bool = False
+) -> list[FlatFit] | RingFit:
+    """A fitting, ready to be joined: over the flat extent, or about the axis of what stands.
+
+    Raises
+    ------
+    InvalidValue : it does not go with the piece
+    """
     called = "disc" if round_edge else form.kind
-    for fitting in fittings:
-        if not fitting.enabled:
-            continue
-        try:
-            if isinstance(fitting, SocketRing):
-                rings.append(_ring(fitting, form, called, relief))
-            else:
-                if round_edge or not form.straight:
-                    raise _no_edge(fitting, called)
-                flat += _flat(fitting, relief)
-        except NebrelError as error:
-            remarks.append(Remark(fitting.id, True, error))
-    return FitOut(tuple(flat), tuple(rings), tuple(remarks))
+    if isinstance(fitting, SocketRing):
+        return _ring(fitting, form, called, relief)
+    if round_edge or not form.straight:
+        raise _no_edge(fitting, called)
+    return _flat(fitting, relief)
 
 
 def _ring(fitting: SocketRing, form: Form, called: str, relief: Relief) -> RingFit:

@@ -21,12 +21,16 @@ class _Form(Step):
     standing : it stands upright as it is made, its rows layers of the print
     straight : it has straight edges, that fittings are held by
     slides : and they slide into a holder
+    flat : nothing is bent
+    pole : its upper edge becomes a point
     """
 
     around: ClassVar[bool] = False
     standing: ClassVar[bool] = False
     straight: ClassVar[bool] = False
     slides: ClassVar[bool] = False
+    flat: ClassVar[bool] = False
+    pole: ClassVar[bool] = False
 
     def room_mm(self, wide_mm: float) -> float:
         """How wide it is open inside, where it goes around and is so wide; else 0."""
@@ -36,7 +40,7 @@ class _Form(Step):
 class PanelForm(_Form):
     """Flat, in the XY plane."""
 
-    straight, slides = True, True
+    straight, slides, flat = True, True, True
 
     kind: Literal["panel"] = "panel"
 
@@ -63,7 +67,7 @@ class TubeForm(_Form):
 class GlobeForm(_Form):
     """Once around a sphere, with an opening below."""
 
-    around, standing = True, True
+    around, standing, pole = True, True, True
 
     kind: Literal["globe"] = "globe"
     opening: Annotated[Length, between(1, 2000, "an opening")] = Length(mm=20.0)

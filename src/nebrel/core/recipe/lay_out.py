@@ -30,7 +30,6 @@ from nebrel.core.recipe.build_up import (
     MotifUnit,
     OutlineEntry,
     PatternEntry,
-    PictureEntry,
     Polygon,
     Profile,
     Rectangle,
@@ -72,34 +71,20 @@ class Sheet:
     draft: bool = False
 
 
-@dataclass(frozen=True)
-class Remark:
-    """What is wrong with an entry; one that is refused contributes nothing."""
-
-    entry_id: str
-    refused: bool
-    error: NebrelError
-
-
 def lay_out(
-    entries: Sequence[Entry], sheet: Sheet, pictures: PictureSource
-) -> tuple[dict[str, Laid], tuple[Remark, ...]]:
-    """All entries that are switched on, but the picture, by their id; and what is wrong."""
-    laid: dict[str, Laid] = {}
-    remarks: list[Remark] = []
-    for entry in entries:
-        if not entry.enabled or isinstance(entry, PictureEntry):
-            continue
-        try:
-            found = _lay(entry, sheet, pictures)
-        except NebrelError as error:
-            remarks.append(Remark(entry.id, True, error))
-            continue
-        if found is None:
-            continue
-        laid[entry.id] = _again(found, sheet) if sheet.around else found
-        remarks += [Remark(entry.id, False, error) for error in _doubts(entry, found, sheet)]
-    return laid, tuple(remarks)
+    entry: Entry, sheet: Sheet, pictures: PictureSource
+) -> tuple[Laid | None, list[NebrelError]]:
+    """An entry that is not the picture as it lies, and what of it will hardly print.
+
+    Raises
+    ------
+    NebrelError : it cannot be laid out
+    """
+    found = _lay(entry, sheet, pictures)
+    if found is None:
+        return None, []
+    laid = _again(found, sheet) if sheet.around else found
+    return laid, _doubts(entry, found, sheet)
 
 
 def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:

@@ -8,45 +8,35 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from nebrel.core.data import Floats, HeightField
-from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.chart import chart_heights
 from nebrel.core.heights.compress import compress_relief
 from nebrel.core.heights.laid import Laid, join_over, shape_edge
 from nebrel.core.heights.plateaus import Plateau, part_tones, spread_inside
 from nebrel.core.heights.profiles import drop_mm, profile_share
 from nebrel.core.heights.raise_tones import Raised, raise_tones
-from nebrel.core.heights.relief import Relief
-from nebrel.core.lengths import LengthUnits
+from nebrel.core.heights.relief import PictureRule, Relief
+from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.trace import trace_mm
 from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.smooth import Method, smooth
 from nebrel.core.proof.light import thickness_for
 from nebrel.core.recipe.build_up import Entry, PictureEntry, Profile
-from nebrel.core.recipe.lay_out import PictureSource, Remark, Sheet, lay_out
-
-
-@dataclass(frozen=True)
-class Failure:
-    """A correction that could not be applied; the others were."""
-
-    index: int
-    error: NebrelError
 
 
 @dataclass(frozen=True)
 class Tones:
-    """A corrected picture, ready to be raised."""
+    """A corrected picture, ready to be raised.
+
+    Attributes
+    ----------
+    tone, alpha : (rows, cols) float32
+    shares : lowest and highest raised share, at full resolution where that is known
+    """
 
     tone: Floats
     alpha: Floats | None
-    shares: dict[Raised, tuple[float, float]]  # lowest and highest raised share
-    rows: int
-    cols: int
-    wide_mm: float
-    tall_mm: float
-    bit_depth: int
-    notes: tuple[str, ...]
-    failures: tuple[Failure, ...]
+    shares: dict[Raised, tuple[float, float]]
 
 
 def extremes(tone: Floats, alpha: Floats | None, raised: Raised) -> tuple[float, float]:
@@ -87,20 +77,20 @@ def raise_relief(
     backing_mm: float,
     step: PictureEntry,
     tones: Tones,
+    size_mm: tuple[float, float],
     attenuation_per_mm: float,
-    solid: bool = True,
 ) -> Relief:
     """The heights of a corrected picture.
 
     Parameters
     ----------
     step : what its tones become
+    size_mm : width and height of the picture
     attenuation_per_mm : of the material, for heights that are made by light
-    solid : whether a solid is to be made of them, which needs a thickness everywhere
 
     Raises
     ------
-    InvalidValue : nothing is left after cutting, or a spot has no thickness
+    InvalidValue : nothing is left after cutting
     """
     backing = backing_mm
     tone, alpha = tones.tone, tones.alpha
@@ -136,16 +126,26 @@ def raise_relief(
         mm = compress_relief(mm, step.compression.strength, step.compression.detail)
     if step.smooth.mm > 0 and not plateaus:
         method: Method = "edge_keeping" if step.keep_edges else "gaussian"
-        radius = step.smooth.mm / (tones.wide_mm / (mm.shape[1] - 1))
+        radius = step.smooth.mm / (size_mm[0] / (mm.shape[1] - 1))
         mm = smooth(mm, radius, method, max(0.05, step.depth.mm / 10))
-    field = HeightField(mm, tones.wide_mm, tones.tall_mm)
+    field = HeightField(mm, *size_mm)
     relief = Relief(field, cover, plateaus, backing_mm=backing)
     if step.profile.kind != "sharp":
         relief = _with_profile(relief, step.profile)
-    if solid and range_mm(step, tones, relief)[0] <= 0:
+    return relief
+
+
+def sound_picture(relief: Relief, step: PictureEntry, tones: Tones) -> Relief:
+    """The heights of a picture, of which a solid can be made.
+
+    Raises
+    ------
+    InvalidValue : a spot has no thickness
+    """
+    if range_mm(step, tones, relief)[0] <= 0:
         raise InvalidValue(
             "backing",
-            f"with {backing:g} mm the lowest spot of the relief has no thickness",
+            f"with {relief.backing_mm:g} mm the lowest spot of the relief has no thickness",
             "The nearest that works is a backing of 0.2 mm",
         )
     return relief
@@ -187,73 +187,60 @@ def only_picture(entries: Sequence[Entry]) -> bool:
     )
 
 
-def sheet_of(
-    relief: Relief, around: bool, round_edge: bool, units: LengthUnits, draft: bool
-) -> Sheet:
-    """What the entries of a build-up are laid out on; the rest as `Sheet`."""
-    field = relief.field
+def edge_of(relief: Relief) -> Outline | None:
+    """The outline of what a picture leaves; None when it is all of it."""
     cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
-    return Sheet(
-        field.wide_mm,
-        field.tall_mm,
-        relief.backing_mm,
-        around=around,
-        round=round_edge,
-        outline=None if cover is None else trace_mm(cover, *field.pitch_mm),
-        units=units,
-        draft=draft,
-    )
+    return None if cover is None else trace_mm(cover, *relief.field.pitch_mm)
 
 
-def shown_or_blank(entries: Sequence[Entry], relief: Relief) -> Relief:
-    """The relief of a picture, or the bare backing where the picture is switched off."""
-    if any(entry.kind == "picture" and entry.enabled for entry in entries):
-        return relief
-    field, backing = relief.field, relief.backing_mm
-    flat = np.full_like(field.mm, backing)
-    return Relief(replace(field, mm=flat), backing_mm=backing, blank=True)
+def blank(shape: tuple[int, int], size_mm: tuple[float, float], backing_mm: float) -> Relief:
+    """The bare backing, where there is no picture or it is switched off.
+
+    Parameters
+    ----------
+    shape : rows and cols of the field that heights are read from
+    """
+    flat = np.full(shape, backing_mm, np.float32)
+    return Relief(HeightField(flat, *size_mm), backing_mm=backing_mm, blank=True)
 
 
-def with_entries(
-    entries: Sequence[Entry],
+def built_up(
     relief: Relief,
-    sheet: Sheet,
-    pictures: PictureSource,
-    solid: bool = True,
-) -> tuple[Relief, tuple[Remark, ...]]:
+    below: Sequence[Laid | None],
+    above: Sequence[Laid | None],
+    rule: PictureRule,
+) -> Relief:
     """A relief with the entries of a build-up on either side of its picture.
 
     Parameters
     ----------
-    relief : of the picture, as `shown_or_blank` gives it
-    sheet, pictures : as `lay_out`
-    solid : as `raise_relief`
+    below, above : None for what is refused or empty
     """
-    own = next((entry for entry in entries if isinstance(entry, PictureEntry)), None)
-    at = -1 if own is None else entries.index(own)
-    backing = sheet.backing_mm
-    laid, remarks = lay_out(entries, sheet, pictures)
-    below = tuple(laid[entry.id] for entry in entries[: max(at, 0)] if entry.id in laid)
-    above = tuple(laid[entry.id] for entry in entries[at + 1 :] if entry.id in laid)
-    rule = own.rule if own is not None and own.enabled else "replace"
-    built = replace(relief, below=below, above=above, rule=rule)
-    if not solid:
-        return built, remarks
-    heights, there = built.joined()
-    lowest = float(
-        heights.mm[there].min() if there is not None and there.any() else heights.mm.min()
-    )
+    kept = (tuple(entry for entry in side if entry is not None) for side in (below, above))
+    under, over = kept
+    return replace(relief, below=under, above=over, rule=rule)
+
+
+def sound_build_up(relief: Relief) -> Relief:
+    """A build-up, of which a solid can be made.
+
+    Raises
+    ------
+    InvalidValue : nothing is left after cutting, or a spot has no thickness
+    """
+    heights, there = relief.joined()
     if there is not None and not there.any():
         raise InvalidValue(
             "build-up", "nothing is left after cutting through", "Cut less, or keep more"
         )
+    lowest = float(heights.mm.min() if there is None else heights.mm[there].min())
     if lowest <= 0:
         raise InvalidValue(
             "build-up",
             f"its lowest spot comes to {lowest:.3g} mm above the underside",
-            f"The nearest that works is a backing of {backing - lowest + 0.2:.2g} mm",
+            f"The nearest that works is a backing of {relief.backing_mm - lowest + 0.2:.2g} mm",
         )
-    return built, remarks
+    return relief
 
 
 def heights_of_tones(backing_mm: float, step: PictureEntry, attenuation_per_mm: float) -> Floats:

@@ -1,20 +1,19 @@
-"""From the build-up to what is made of it: islands, draft, mirror and negative."""
+"""From the build-up to what is made of it: loose parts, draft, mirror and negative."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.heights.islands import Island, drop_islands, find_islands, hold_islands
 from nebrel.core.heights.relief import Relief
-from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.at_hand import Printer
-from nebrel.core.recipe.lay_out import Remark
 
 
 @dataclass(frozen=True)
-class TurnedOut:
-    """A relief as it will be made.
+class Settled:
+    """A build-up with its loose parts seen to and its walls leaned.
 
     Attributes
     ----------
@@ -25,28 +24,42 @@ class TurnedOut:
     islands: tuple[Island, ...] = ()
 
 
-def turn_out(step: Art, around: bool, relief: Relief) -> TurnedOut:
-    """Islands dropped or held, walls leaned, left for right, high for low; as the art says.
+def settle(
+    relief: Relief,
+    islands: Literal["keep", "drop", "hold"],
+    hold_mm: float,
+    draft: float,
+    around: bool,
+) -> Settled:
+    """Islands dropped or held, walls leaned by degrees.
 
     Parameters
     ----------
     around : whether the two ends of the width meet
     """
-    islands, labels = find_islands(relief, around)
-    if islands and step.islands == "drop":
+    found, labels = find_islands(relief, around)
+    if found and islands == "drop":
         relief = replace(relief, above=(*relief.above, drop_islands(relief, labels)))
-    elif islands and step.islands == "hold":
-        relief = replace(relief, above=(*relief.above, hold_islands(relief, labels, step.hold.mm)))
-    if step.draft > 0:
+    elif found and islands == "hold":
+        relief = replace(relief, above=(*relief.above, hold_islands(relief, labels, hold_mm)))
+    if draft > 0:
         from nebrel.core.heights.draft import lean
 
-        relief = lean(relief, step.draft)
-        relief = replace(relief, backing_mm=step.backing.mm)
-    if step.mirror:
+        relief = replace(lean(relief, draft), backing_mm=relief.backing_mm)
+    return Settled(relief, tuple(found))
+
+
+def turn(settled: Settled, mirror: bool, negative: bool) -> Relief:
+    """A relief as it will be made: left for right, high for low.
+
+    Raises
+    ------
+    InvalidValue : it has no backing to be the negative of
+    """
+    relief = settled.relief
+    if mirror:
         relief = relief.mirrored()
-    if step.negative:
-        relief = _negative(relief)
-    return TurnedOut(relief, tuple(islands))
+    return _negative(relief) if negative else relief
 
 
 def _negative(relief: Relief) -> Relief:
@@ -62,9 +75,9 @@ def _negative(relief: Relief) -> Relief:
 
 def doubts(
     printer: Printer, backing_mm: float, relief: Relief, low_mm: float, high_mm: float
-) -> list[Remark]:
+) -> list[NebrelError]:
     """What of the heights as a whole will hardly print."""
-    found = []
+    found: list[NebrelError] = []
     if 0 < low_mm < printer.layer_mm:
         found.append(
             InvalidValue(
@@ -94,4 +107,4 @@ def doubts(
                 f"The nearest that prints is {2 * printer.line_mm:g} mm",
             )
         )
-    return [Remark("", False, error) for error in found]
+    return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 
@@ -15,6 +15,7 @@ from nebrel.core.choices import MOST_TRIANGLES, Method
 from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import FormMap
+from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.kernel import Solid, circle, mesh_of, solid_of
 from nebrel.core.mesh.measure import MeshReport
@@ -27,7 +28,7 @@ from nebrel.core.solid.triangulate import triangulate
 _FLAT_SHARE, _BEND_SHARE = 0.6, 0.36
 _OVERLAPS_MM = (0.02, 0.05, 0.2)
 
-_FEW_ENTRIES = 2  # that are joined sooner than they are drawn as pixels
+FEW_ENTRIES = 2  # that are joined sooner than they are drawn as pixels
 _PIXELS = 400  # of the longer side of a build-up that is moved
 _UNDER_MM = 0.02  # what is cut away still has a surface, until it is cut
 
@@ -49,119 +50,283 @@ class Built:
     tolerance_mm: float = 0.0
 
 
+Flat = Solid | Mesh
+"""Over its flat extent: of the boolean kernel, or the open surface of a picture alone."""
+Tell = Callable[[], None] | None
+
+
+@dataclass(frozen=True)
+class How:
+    """What a solid is made by.
+
+    Attributes
+    ----------
+    tolerance_mm : the largest distance from the heights along the normal, at any pixel
+    most, settle, method : as `triangulate`
+    bent : it is bent next; `around` its ends meet, `pole` its upper edge becomes a point
+    """
+
+    tolerance_mm: float
+    most: int = MOST_TRIANGLES
+    settle: bool = False
+    method: Method = "auto"
+    bent: bool = False
+    around: bool = False
+    pole: bool = False
+
+    @property
+    def share_mm(self) -> float:
+        """What of the tolerance is for the heights; bending takes the rest."""
+        return self.tolerance_mm * (_FLAT_SHARE if self.bent else 1.0)
+
+    @property
+    def most_flat(self) -> int:
+        """The most triangles before bending adds its own."""
+        return self.most // 2 if self.settle and self.bent else self.most
+
+    @property
+    def last_resort(self) -> bool:
+        """Whether halves are tried first: insertion knows no second end to match."""
+        return self.around and self.method == "greedy" and not self.settle
+
+
 def build(
     relief: Relief,
     bent: FormMap | None,
     tolerance_mm: float,
     most_triangles: int = MOST_TRIANGLES,
     settle: bool = False,
-    flat: Solid | None = None,
-    fits: tuple[FlatFit, ...] = (),
-    rings: tuple[RingFit, ...] = (),
     method: Method = "auto",
-    tell: Callable[[], None] | None = None,
-    round_edge: bool = False,
+    tell: Tell = None,
 ) -> Built:
-    """One closed solid.
+    """One closed solid of a whole relief.
 
     Parameters
     ----------
     bent : the map of its form; None for what is flat
     tolerance_mm : the largest distance from the heights along the normal, at any pixel
     most_triangles, settle, method, tell : as `triangulate`
-    flat : what `raise_flat` made of the same relief, map and tolerance, if it is there
-    fits, rings : fittings over its flat extent, bent with it; and about the axis of what stands
-    round_edge : what is flat ends at the largest circle
 
     Raises
     ------
     InvalidValue : nothing is left, or the form cannot take these heights
     NotSolid, TooLarge : as the steps it takes
     """
-    if relief.negative_mm > 0 and relief.plain and relief.cover is None and not relief.plateaus:
-        relief = replace(relief, field=relief.joined()[0], negative_mm=0.0)
-    if settle and many_entries(relief):
-        # To be looked at while it is moved: as pixels, its edges a pixel wide.
-        relief, flat, most_triangles = _as_pixels(relief), None, 2 * most_triangles
+    around, pole = bent is not None and bent.around, bent is not None and bent.pole
+    how = How(tolerance_mm, most_triangles, settle, method, bent is not None, around, pole)
+    flat = None if how.last_resort else raise_flat(relief, how, tell)
+    return finish_solid(flat, relief, bent, how, tell=tell)
+
+
+def raise_flat(relief: Relief, how: How, tell: Tell = None) -> Flat:
+    """The whole build-up over its flat extent, turned as the relief says."""
+    flat = join_below(raise_picture(relief, how, tell), relief, how)
+    size = relief.field.wide_mm, relief.field.tall_mm
+    flat = join_entries(flat, relief.above, size, how)
+    return turn_flat(flat, relief, False, relief.negative_mm, how, tell)
+
+
+def raise_picture(relief: Relief, how: How, tell: Tell = None) -> Flat:
+    """The picture alone, which moving an entry does not change.
+
+    Raises
+    ------
+    InvalidValue, NotSolid, TooLarge : as `build`
+    """
+    from nebrel.core.solid.cut import cut, stack
+    from nebrel.core.solid.join import join, plate
+
+    if how.around:
+        relief = _matched(relief, how.pole)
     field = relief.field
-    simple = bent is None and not round_edge and not fits
-    if simple and relief.cover is None and not relief.plateaus and relief.plain:
-        surface = triangulate(field, tolerance_mm, most_triangles, settle, method, tell=tell)
-        return Built(close(surface))
-    how = tolerance_mm, most_triangles, settle, fits, rings, method, tell
-    made = _Making(bent, round_edge, *how)
+    size = field.wide_mm, field.tall_mm
+    if relief.blank:
+        return plate(size, relief.backing_mm)
+    if relief.plateaus:
+        flat = stack(relief.plateaus, field)
+        return join(flat, relief.steps, size, how.share_mm, how.settle)
+    surface = _surface(field, how, tell)
+    return surface if relief.cover is None else cut(_solid(surface), relief.cover, field)
+
+
+def _surface(field: HeightField, how: How, tell: Tell) -> Mesh:
+    return triangulate(
+        field, how.share_mm, how.most_flat, how.settle, how.method, how.around, tell=tell
+    )
+
+
+def _solid(flat: Flat) -> Solid:
+    return solid_of(close(flat)) if isinstance(flat, Mesh) else flat
+
+
+def join_below(flat: Flat, relief: Relief, how: How) -> Flat:
+    """The picture joined to the entries that lie below it.
+
+    Raises
+    ------
+    InvalidValue : nothing is left, or the picture cannot be added to what is there
+    """
+    if not relief.blank and relief.rule == "replace":
+        return flat
+    from nebrel.core.solid.cut import outline_section
+    from nebrel.core.solid.join import add_over_flat, join, plate
+
+    if how.around:
+        relief = _matched(relief, how.pole)
+    field, picture = relief.field, _solid(flat)
+    size = field.wide_mm, field.tall_mm
+    under = join(plate(size, relief.backing_mm), relief.below, size, how.share_mm, how.settle)
+    if relief.blank:
+        return under
+    if relief.rule == "lowest":
+        return under ^ picture
+    if relief.rule == "add":
+        return add_over_flat(under, picture, relief)
+    cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
+    whole = under + picture
+    if cover is None:
+        return whole
+    high = whole.bounding_box()[5] + 2
+    return whole ^ outline_section(cover, field).extrude(high).translate((0, 0, -1))
+
+
+def join_entries(
+    flat: Flat, entries: Sequence[Laid], size_mm: tuple[float, float], how: How
+) -> Flat:
+    """What was made so far, with further entries joined to it in order.
+
+    Raises
+    ------
+    InvalidValue : nothing is left after cutting
+    """
+    if not entries:
+        return flat
+    from nebrel.core.solid.join import join
+
+    return join(_solid(flat), entries, size_mm, how.share_mm, how.settle)
+
+
+def turn_flat(
+    flat: Flat, relief: Relief, mirror: bool, negative_mm: float, how: How, tell: Tell = None
+) -> Flat:
+    """Left for right, and upside down within a block where `negative_mm` is above 0.
+
+    Parameters
+    ----------
+    relief : that it was made of
+    """
+    from nebrel.core.solid.join import turn_over
+
+    field = relief.field
+    if negative_mm > 0:
+        if not isinstance(flat, Mesh):
+            flat = turn_over(flat, replace(relief, negative_mm=negative_mm))
+        elif float(field.mm.min()) >= relief.backing_mm:
+            flat = _flipped(flat, 2, negative_mm)
+        else:  # what is lower than the backing ends at it
+            turned = replace(relief, negative_mm=negative_mm).joined()[0]
+            whole = _matched(Relief(turned), how.pole).field if how.around else turned
+            flat = _surface(whole, how, tell)
+    if mirror:
+        wide = float(np.float32(field.wide_mm))
+        if isinstance(flat, Mesh):
+            flat = _flipped(flat, 0, wide)
+        else:
+            flat = flat.mirror((1, 0, 0)).translate((wide, 0, 0))
+    return flat
+
+
+def _flipped(surface: Mesh, axis: int, about: float) -> Mesh:
+    """A surface turned about along one axis, still looking upwards."""
+    vertices = surface.vertices.copy()
+    vertices[:, axis] = np.float32(about) - vertices[:, axis]
+    # Seen from above, triangles go round the other way only where left and right change.
+    faces = surface.faces if axis == 2 else np.ascontiguousarray(surface.faces[:, ::-1])
+    return Mesh(vertices, faces)
+
+
+def finish_solid(
+    flat: Flat | None,
+    relief: Relief,
+    bent: FormMap | None,
+    how: How,
+    fits: tuple[FlatFit, ...] = (),
+    rings: tuple[RingFit, ...] = (),
+    round_edge: bool = False,
+    tell: Tell = None,
+) -> Built:
+    """What was raised with its fittings, on its form, standing on z = 0.
+
+    Parameters
+    ----------
+    flat : what was made of the relief; None to have it made in halves first
+    fits, rings : fittings over its flat extent, bent with it; and about the axis of what stands
+    round_edge : what is flat ends at the largest circle
+
+    Raises
+    ------
+    InvalidValue, NotSolid, TooLarge : as `build`
+    """
+    made = _Making(bent, round_edge, how, fits, rings, tell)
+    if bent is None and isinstance(flat, Mesh) and not round_edge and not fits:
+        return Built(close(flat), tolerance_mm=how.tolerance_mm)
     if bent is None or not bent.around:
-        return made.flat_or_bent(relief, flat)
-    if method == "greedy" and not settle:
-        # Insertion knows no second end to match: a seam to unite.
-        with suppress(NotSolid):
-            return made.of_halves(relief)
-    found = made.welded(_matched(relief, bent.pole), flat)
-    return made.of_halves(relief) if found is None else found
+        assert flat is not None
+        found = made.flat_or_bent(relief, flat)
+    else:
+        found = made.going_around(relief, flat)
+    return replace(found, tolerance_mm=how.tolerance_mm)
 
 
 @dataclass(frozen=True)
 class _Making:
-    """What one solid is made by."""
+    """How one solid comes to its form."""
 
     bent: FormMap | None
     round_edge: bool
-    tolerance_mm: float
-    most: int
-    settle: bool
+    how: How
     fits: tuple[FlatFit, ...]
     rings: tuple[RingFit, ...]
-    method: Method
-    tell: Callable[[], None] | None
+    tell: Tell
 
     @property
-    def most_flat(self) -> int:
-        """The most triangles before bending adds its own."""
-        return _before_bending(self.most, self.settle and self.bent is not None)
+    def most_bent(self) -> int | None:
+        """The most triangles once it is bent; as many as it takes when it is not a draft."""
+        return self.how.most if self.how.settle else None
 
-    def unbent(self, relief: Relief, around: bool, known: Solid | None) -> Solid | Mesh:
-        """The same to be bent next: the picture alone needs no boolean kernel."""
-        alone = relief.plain and relief.cover is None and not relief.plateaus
-        if not alone or relief.negative_mm > 0 or self.fits or known is not None:
-            return self.flat(relief, known, around)
-        how = self.most_flat, self.settle, self.method, around, self.tell
-        return close(triangulate(relief.field, self.tolerance_mm * _FLAT_SHARE, *how))
+    def fitted(self, flat: Flat) -> Solid | Mesh:
+        """A closed flat solid with its fittings; of the boolean kernel only where it has to be."""
+        if isinstance(flat, Mesh) and not self.fits:
+            return close(flat)
+        return join_flat(_solid(flat), self.fits)
 
-    def flat(self, relief: Relief, known: Solid | None, around: bool = False) -> Solid:
-        """The whole build-up over its flat extent, with its fittings."""
-        flat = self.joined(relief, None, around) if known is None else known
-        return join_flat(flat, self.fits)
-
-    def joined(self, relief: Relief, picture: Solid | None, around: bool = False) -> Solid:
-        """The same without its fittings; `around` as `triangulate`."""
-        from nebrel.core.solid.join import join, turn_over
-
-        share = self.tolerance_mm * (1.0 if self.bent is None else _FLAT_SHARE)
-        if picture is None:
-            how = self.most_flat, self.settle, self.method, self.tell, around
-            picture = _raise(relief, share, *how)
-        flat = _with_below(picture, relief, share, self.settle)
-        flat = join(flat, relief.above, relief.field, share, self.settle)
-        return turn_over(flat, relief) if relief.negative_mm > 0 else flat
-
-    def flat_or_bent(self, relief: Relief, known: Solid | None) -> Built:
+    def flat_or_bent(self, relief: Relief, flat: Flat) -> Built:
         """A panel, a disc, or what is bent without meeting itself."""
         from nebrel.core.solid.lay import lay
 
         if self.bent is not None:
-            most = self.most if self.settle else None
-            flat = self.unbent(relief, False, known)
-            return self.placed(lay(flat, self.bent, self.bending(relief), most))
-        flat, field = self.flat(relief, known), relief.field
-        whole = _round(flat, field, self.tolerance_mm) if self.round_edge else flat
+            whole = self.fitted(flat)
+            return self.placed(lay(whole, self.bent, self.bending(relief), self.most_bent))
+        solid, field = join_flat(_solid(flat), self.fits), relief.field
+        solid = _round(solid, field, self.how.tolerance_mm) if self.round_edge else solid
         # A foot reaches below the underside, which lifts all of it.
-        return self.stood(whole, max(0.0, -float(whole.bounding_box()[2])))
+        return self.stood(solid, max(0.0, -float(solid.bounding_box()[2])))
+
+    def going_around(self, relief: Relief, flat: Flat | None) -> Built:
+        """What meets itself: in one, or in halves where its ends do not fit."""
+        if flat is None:
+            with suppress(NotSolid):
+                return self.of_halves(relief)
+            flat = raise_flat(relief, self.how, self.tell)
+        found = self.welded(relief, flat)
+        return self.of_halves(relief) if found is None else found
 
     def bending(self, relief: Relief) -> float:
         """What bending may take of the tolerance: nearly all where the heights take none."""
-        flat = bool(relief.plateaus) or float(np.ptp(relief.field.mm)) < 0.05 * self.tolerance_mm
+        tolerance = self.how.tolerance_mm
+        flat = bool(relief.plateaus) or float(np.ptp(relief.field.mm)) < 0.05 * tolerance
         patches = any(entry.patch for entry in (*relief.steps, *relief.below, *relief.above))
-        return self.tolerance_mm * (0.95 if flat and not patches else _BEND_SHARE)
+        return tolerance * (0.95 if flat and not patches else _BEND_SHARE)
 
     def stood(self, whole: Solid, lift: float | None = None) -> Built:
         """A solid raised to stand on z = 0, ready for a file."""
@@ -170,9 +335,9 @@ class _Making:
         lift = -float(whole.bounding_box()[2]) if lift is None else lift
         whole = whole.translate((0, 0, lift)) if lift else whole
         # A draft is looked at, never saved: splinters that no file can hold do no harm.
-        if self.settle:
+        if self.how.settle:
             return Built(mesh_of(whole), lift)
-        mesh, report = from_manifold(whole, self.tolerance_mm)
+        mesh, report = from_manifold(whole, self.how.tolerance_mm)
         return Built(mesh, lift, report)
 
     def placed(self, mesh: Mesh) -> Built:
@@ -186,26 +351,26 @@ class _Making:
             return self.stood(whole)
         lift = -float(mesh.vertices[:, 2].min())
         mesh = Mesh(mesh.vertices + np.array([0, 0, lift], np.float32), mesh.faces)
-        if self.settle:
+        if self.how.settle:
             return Built(mesh, lift)
         found, report = for_a_file(mesh)
         if report.manifold:
             return Built(found, lift, report)
         return replace(self.stood(solid_of(mesh), 0.0), lift_mm=lift)
 
-    def welded(self, relief: Relief, known: Solid | None) -> Built | None:
+    def welded(self, relief: Relief, flat: Flat) -> Built | None:
         """What goes around, its ends sharing their vertices; None when they do not fit."""
         from nebrel.core.solid.lay import lay_around
 
         assert self.bent is not None
         field = relief.field
         mesh = lay_around(
-            self.unbent(relief, True, known),
+            self.fitted(flat),
             self.bent,
             (field.wide_mm, field.tall_mm),
-            self.bending(relief),
+            self.bending(_matched(relief, self.bent.pole)),
             self.bent.pole,
-            self.most if self.settle else None,
+            self.most_bent,
         )
         if mesh is None:
             return None
@@ -225,14 +390,18 @@ class _Making:
             top = np.linspace(0, field.wide_mm, 65)
             heights, _ = relief.at(top, np.full(65, field.tall_mm))
             pole = (field.tall_mm, max(0.2, float(heights.mean())))
-        flat = self.flat(_repeated(relief, self.bent.pole), None)
+        # Its beginning repeated, the ends are not to be matched any more.
+        apart = replace(self.how, around=False)
+        raised = raise_flat(_repeated(relief, self.bent.pole), apart, self.tell)
+        flat = join_flat(_solid(raised), self.fits)
         # Where the halves meet, their surfaces differ by less than the tolerance, and now and
         # then leave splinters that no file can hold; another seam leaves others.
-        most = self.most if self.settle else None
+        bending = self.bending(relief)
         for overlap in _OVERLAPS_MM:
             try:
-                bending = self.bending(relief)
-                laid = lay_halves(flat, self.bent, field.wide_mm, bending, pole, overlap, most)
+                laid = lay_halves(
+                    flat, self.bent, field.wide_mm, bending, pole, overlap, self.most_bent
+                )
                 for ring in self.rings:
                     laid = join_ring(laid, ring)
                 return self.stood(laid)
@@ -241,121 +410,8 @@ class _Making:
         raise failure
 
 
-def many_entries(relief: Relief) -> bool:
-    """Whether joining the entries takes so long that a draft is made of pixels instead."""
-    return len((*relief.below, *relief.above, *relief.steps)) > _FEW_ENTRIES
-
-
-def raise_picture(
-    relief: Relief,
-    bent: FormMap | None,
-    tolerance_mm: float,
-    most_triangles: int,
-    settle: bool,
-    method: Method = "auto",
-    tell: Callable[[], None] | None = None,
-) -> Solid:
-    """The flat solid of the picture alone, which moving an entry does not change.
-
-    Raises
-    ------
-    InvalidValue, NotSolid, TooLarge : as `build`
-    """
-    tolerance = tolerance_mm * (1.0 if bent is None else _FLAT_SHARE)
-    if bent is not None and bent.around:
-        relief = _matched(relief, bent.pole)
-        most = _before_bending(most_triangles, settle)
-        return _raise(relief, tolerance, most, settle, method, tell, around=True)
-    most = _before_bending(most_triangles, settle and bent is not None)
-    return _raise(relief, tolerance, most, settle, method, tell)
-
-
-def raise_flat(
-    relief: Relief,
-    bent: FormMap | None,
-    tolerance_mm: float,
-    most_triangles: int,
-    settle: bool,
-    picture: Solid | None = None,
-    method: Method = "auto",
-    tell: Callable[[], None] | None = None,
-) -> Solid:
-    """The whole build-up over its flat extent, which fittings do not change.
-
-    Parameters
-    ----------
-    picture : what `raise_picture` made of the same, if it is there
-
-    Raises
-    ------
-    InvalidValue, NotSolid, TooLarge : as `build`
-    """
-    how = tolerance_mm, most_triangles, settle, (), (), method, tell
-    made = _Making(bent, False, *how)
-    around = bent is not None and bent.around
-    if bent is not None and around:
-        relief = _matched(relief, bent.pole)
-    return made.joined(relief, picture, around)
-
-
-def _before_bending(most: int, counted: bool) -> int:
-    return most // 2 if counted else most
-
-
-def _raise(
-    relief: Relief,
-    tolerance_mm: float,
-    most: int,
-    settle: bool,
-    method: Method,
-    tell: Callable[[], None] | None,
-    around: bool = False,
-) -> Solid:
-    from nebrel.core.solid.cut import cut, stack
-    from nebrel.core.solid.join import join, plate
-
-    if relief.blank:
-        return plate(relief.field, relief.backing_mm)
-    if relief.plateaus:
-        flat = stack(relief.plateaus, relief.field)
-        return join(flat, relief.steps, relief.field, tolerance_mm, settle)
-    surface = triangulate(relief.field, tolerance_mm, most, settle, method, around, tell)
-    solid = solid_of(close(surface))
-    return solid if relief.cover is None else cut(solid, relief.cover, relief.field)
-
-
-def _with_below(picture: Solid, relief: Relief, tolerance_mm: float, settle: bool) -> Solid:
-    """The picture joined to the entries that lie below it."""
-    if not relief.blank and relief.rule == "replace":
-        return picture
-    from nebrel.core.solid.cut import outline_section
-    from nebrel.core.solid.join import add_over_flat, join, plate
-
-    field = relief.field
-    under = join(plate(field, relief.backing_mm), relief.below, field, tolerance_mm, settle)
-    if relief.blank:
-        return under
-    if relief.rule == "lowest":
-        return under ^ picture
-    if relief.rule == "add":
-        return add_over_flat(under, picture, relief)
-    cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
-    whole = under + picture
-    if cover is None:
-        return whole
-    high = whole.bounding_box()[5] + 2
-    return whole ^ outline_section(cover, field).extrude(high).translate((0, 0, -1))
-
-
-def _round(solid: Solid, field: HeightField, tolerance_mm: float) -> Solid:
-    radius = min(field.wide_mm, field.tall_mm) / 2
-    sides = max(64, math.ceil(math.pi / math.acos(max(0.0, 1 - tolerance_mm / 2 / radius))))
-    disc = circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
-    return solid ^ disc.extrude(float(solid.bounding_box()[5]) + 2).translate((0, 0, -1))
-
-
-def _as_pixels(relief: Relief) -> Relief:
-    """The whole build-up as one field of heights."""
+def as_pixels(relief: Relief) -> Relief:
+    """The whole build-up as one field of heights, its edges a pixel wide: to be moved."""
     rows, cols = relief.field.mm.shape
     times = max(1, round(_PIXELS / max(rows, cols)))
     shape = (rows - 1) * times + 1, (cols - 1) * times + 1
@@ -369,6 +425,13 @@ def _as_pixels(relief: Relief) -> Relief:
     cover = None if there is None else there.astype(np.float32)
     mm = field.mm if there is None else np.where(there, field.mm, np.float32(_UNDER_MM))
     return Relief(replace(field, mm=np.maximum(mm, np.float32(_UNDER_MM))), cover)
+
+
+def _round(solid: Solid, field: HeightField, tolerance_mm: float) -> Solid:
+    radius = min(field.wide_mm, field.tall_mm) / 2
+    sides = max(64, math.ceil(math.pi / math.acos(max(0.0, 1 - tolerance_mm / 2 / radius))))
+    disc = circle(radius, sides).translate((field.wide_mm / 2, field.tall_mm / 2))
+    return solid ^ disc.extrude(float(solid.bounding_box()[5]) + 2).translate((0, 0, -1))
 
 
 def _matched(relief: Relief, poles: bool) -> Relief:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from nebrel.core.data import HeightField, Mesh
+from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.laid import Laid, Patch
 from nebrel.core.heights.relief import Relief
@@ -31,24 +31,28 @@ _BEYOND_MM = 0.02
 _THINNEST_MM = 0.005  # an edge that runs out to nothing ends here
 
 
-def plate(field: HeightField, mm: float) -> Solid:
-    """A block as large as a field; nothing when it has no thickness."""
+def plate(size_mm: tuple[float, float], mm: float) -> Solid:
+    """A block of an extent; nothing when it has no thickness."""
     if mm <= 0:
         return nothing()
     # In the precision of the surfaces that will be joined, so that walls are flush.
-    wide, tall = float(np.float32(field.wide_mm)), float(np.float32(field.tall_mm))
+    wide, tall = (float(np.float32(side)) for side in size_mm)
     return block((wide, tall, float(np.float32(mm))))
 
 
 def join(
-    solid: Solid, entries: Sequence[Laid], field: HeightField, tolerance_mm: float, settle: bool
+    solid: Solid,
+    entries: Sequence[Laid],
+    size_mm: tuple[float, float],
+    tolerance_mm: float,
+    settle: bool,
 ) -> Solid:
     """A solid with the entries joined to it in order.
 
     Parameters
     ----------
     solid : of the boolean kernel, flat underside at z = 0, every height above 0
-    field : gives the extent, at which entries end
+    size_mm : the extent, at which entries end
     settle : a coarser patch is taken where the tolerance would need too many triangles
 
     Flat entries keep exact heights and walls. What is added to a relief moves with its
@@ -70,7 +74,7 @@ def join(
         elif entry.rule == "add":
             solid = _lift(solid, entry, section, high, tolerance_mm)
         else:
-            block, above = _block(entry, section, column, field, high, tolerance_mm, settle)
+            block, above = _block(entry, section, column, size_mm, high, tolerance_mm, settle)
             if entry.rule != "lowest":
                 solid = solid + block
             if entry.rule != "highest":
@@ -117,9 +121,10 @@ def add_over_flat(under: Solid, picture: Solid, relief: Relief) -> Solid:
 
 def turn_over(solid: Solid, relief: Relief) -> Solid:
     """The negative of a flat solid: what its heights leave of a block, as `Relief.negative_mm`."""
-    whole = plate(relief.field, relief.negative_mm)
+    size = relief.field.wide_mm, relief.field.tall_mm
+    whole = plate(size, relief.negative_mm)
     upside_down = solid.mirror((0, 0, 1)).translate((0, 0, float(np.float32(relief.negative_mm))))
-    return (whole - upside_down) ^ plate(relief.field, relief.negative_mm - relief.backing_mm)
+    return (whole - upside_down) ^ plate(size, relief.negative_mm - relief.backing_mm)
 
 
 def _lifting(mm: float) -> Warp:
@@ -138,7 +143,7 @@ def _block(
     entry: Laid,
     section: Region,
     column: Solid,
-    field: HeightField,
+    size_mm: tuple[float, float],
     high: float,
     tolerance_mm: float,
     settle: bool,
@@ -146,14 +151,14 @@ def _block(
     """The entry itself, and all that lies above it."""
     if entry.patch is None:
         top = float(np.float32(entry.mm))
-        block = section.extrude(top) ^ plate(field, top)
+        block = section.extrude(top) ^ plate(size_mm, top)
         return block, section.extrude(high - top).translate((0, 0, top))
     over = _over(entry.patch, tolerance_mm, settle)
     # Its underside sunk, so that what is taken off above it leaves no film at the bottom.
     sunk = over.warp_batch(
         lambda p: np.column_stack([p[:, :2], np.where(p[:, 2] > 0, p[:, 2], -1)])
     )
-    block = (over ^ column) ^ plate(field, high)
+    block = (over ^ column) ^ plate(size_mm, high)
     return block, column - sunk
 
 
