@@ -328,3 +328,23 @@ def test_an_art_without_a_picture_is_made_of_its_entries() -> None:
         assert found.range_mm == pytest.approx((2, 5))
     with pytest.raises(NotFound, match="without one"):
         evaluator.correct(recipe)
+
+
+def test_a_second_picture_that_was_missing_counts_as_soon_as_it_is_there() -> None:
+    shelf = {"0" * 64: Picture(ramp(60, 81))}
+
+    def load(sha256: str) -> Picture:
+        if sha256 not in shelf:
+            raise NotFound("picture", "it is gone", "Bring it again")
+        return shelf[sha256]
+
+    document = deepcopy(CRATERS)
+    over = {"kind": "overlay", "sha256": "2" * 64, "centre": [40, 30], "wide": 40}
+    document["begins"]["art"]["picture"]["corrections"].append(over)
+    recipe, evaluator = load_recipe(document), Evaluator(load)
+    without = evaluator.correct(recipe)
+    assert [failure.index for failure in without.failures] == [2]
+    shelf["2" * 64] = Picture(np.ones((9, 9), np.float32), np.ones((9, 9), np.float32))
+    found = evaluator.correct(recipe)
+    assert found.failures == ()
+    assert not np.array_equal(found.work.pixels, without.work.pixels)

@@ -46,14 +46,14 @@ class Link(Generic[T]):
     words : what the progress says meanwhile
     cost : seconds it takes about, at full quality: its share of the progress
     refused : where it refuses, that is raised; or only noted, and what is first among `given`
-        goes on, or nothing does
+        goes on, or nothing does; or the refusal itself is handed on
     """
 
     make: Callable[..., Any]
     given: tuple[Any, ...]
     words: str
     cost: float = 0.1
-    refused: Literal["raised", "as before", "nothing"] = "raised"
+    refused: Literal["raised", "as before", "nothing", "told"] = "raised"
 
     @cached_property
     def key(self) -> str:
@@ -98,9 +98,22 @@ def read_file(kind: str, sha256: str) -> Any:
     raise AssertionError(kind, sha256)
 
 
-def file(kind: str, sha256: str) -> Link[Any]:
-    """A kept file, by its content."""
-    return Link(read_file, (kind, sha256), f"reading the {kind}", 0.3)
+def file(kind: str, sha256: str, told: bool = False) -> Link[Any]:
+    """A kept file, by its content.
+
+    Parameters
+    ----------
+    told : whoever is given it takes an error instead, and is refused itself: see `at_hand`
+    """
+    refused: Literal["raised", "told"] = "told" if told else "raised"
+    return Link(read_file, (kind, sha256), f"reading the {kind}", 0.3, refused)
+
+
+def at_hand(read: T | NebrelError) -> T:
+    """What was read of a file. Raises why it could not be."""
+    if isinstance(read, NebrelError):
+        raise read
+    return read
 
 
 def plain(value: Any) -> Any:

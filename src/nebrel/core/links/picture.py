@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
 from nebrel.core.data import Picture
+from nebrel.core.errors import NebrelError
 from nebrel.core.heights.raise_tones import Raised, size_mm
-from nebrel.core.links.link import Link, file
+from nebrel.core.links.link import Link, at_hand, file
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.correct import correct, depends_on_size
@@ -78,7 +79,7 @@ def original(step: Pictured) -> Link[Picture]:
 
 def facts(step: Pictured) -> Link[Facts]:
     """What is known of it."""
-    return Link(_facts, (original(step),), "reading the picture")
+    return Link(_facts, (original(step),), "looking at the picture")
 
 
 def _facts(picture: Picture) -> Facts:
@@ -101,7 +102,7 @@ def steps(step: Pictured, longest_px: int | None, upto: int | None = None) -> li
     ]
     for one in applied(step, upto):
         sized = (step.along, step.side, facts(step)) if depends_on_size(one) else ()
-        seconds = tuple(file("picture", name) for name in files_of(one))
+        seconds = tuple(file("picture", name, told=True) for name in files_of(one))
         found.append(
             Link(
                 _correct,
@@ -128,14 +129,14 @@ def _correct(
     before: Step,
     one: Correction,
     sized: tuple[Literal["wide", "tall"], Length, Facts] | tuple[()],
-    seconds: Sequence[Picture],
+    seconds: Sequence[Picture | NebrelError],
 ) -> Step:
     pitch = 1.0
     if sized:
         along, side, known = sized
         pitch = size_mm(known.rows, known.cols, along, side.mm)[0] / (before.first_cols - 1)
     work = replace(before.work, pitch_mm=pitch * before.pitch_ratio)
-    others = iter(seconds)
+    others = map(at_hand, seconds)
     after = correct(work, one, lambda _: next(others))
     in_place = after.place is work.place and after.density == work.density
     ratio = before.pitch_ratio * after.pitch_mm / work.pitch_mm

@@ -10,14 +10,14 @@ from typing import Any
 
 from nebrel.core.choices import MOST_TRIANGLES
 from nebrel.core.data import Picture
-from nebrel.core.errors import NotSolid
+from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.made import Machine, as_made
 from nebrel.core.heights.relief import PictureRule, Relief
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.links import picture
-from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, file
+from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, at_hand, file
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.outline.outline import Outline
 from nebrel.core.recipe.art import Art
@@ -154,7 +154,7 @@ class Heights:
         return {entry.id: self._lay(entry) for entry in _others(self._art.build_up)}
 
     def _lay(self, entry: Entry) -> Link[Laid | None]:
-        files = tuple(file("picture", name) for name in files_of(entry))
+        files = tuple(file("picture", name, told=True) for name in files_of(entry))
         return Link(
             _laid, (entry, self.sheet, files), "laying out the build-up", 0.1, refused="nothing"
         )
@@ -296,7 +296,8 @@ class _Solid:
         self._fits = tuple(fitted(recipe, quality).values())
         self._heights = heights(recipe, quality)
         form = self._begins.form
-        drawn = quality.draft and _count(self._begins.art) > FEW_ENTRIES
+        art = self._begins.art
+        drawn = quality.draft and art.draft == 0 and _count(art) > FEW_ENTRIES
         self._drawn = drawn  # as pixels
         self._how = How(
             asked.tolerance_mm,
@@ -437,8 +438,8 @@ def _sheet(
     return Sheet(*size, backing.mm, around, round_edge, outline, units, draft)
 
 
-def _laid(entry: Entry, sheet: Sheet, files: Sequence[Picture]) -> Noted[Laid | None]:
-    by_name = dict(zip(files_of(entry), files, strict=True))
+def _laid(entry: Entry, sheet: Sheet, files: Sequence[Picture | NebrelError]) -> Noted[Laid | None]:
+    by_name = dict(zip(files_of(entry), map(at_hand, files), strict=True))
     found, doubts = lay_out(entry, sheet, by_name.__getitem__)
     return Noted(found, tuple(doubts))
 

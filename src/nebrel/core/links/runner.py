@@ -28,10 +28,16 @@ class Note:
 
 @dataclass(frozen=True)
 class Made(Generic[T]):
-    """What a link came to, with the notes of all before it."""
+    """What a link came to, with the notes of all before it.
+
+    Attributes
+    ----------
+    passing : a file was missing on the way, which may be brought again: it is not kept
+    """
 
     value: T
     notes: tuple[Note, ...]
+    passing: bool = False
 
 
 class Runner:
@@ -149,6 +155,7 @@ class Runner:
         before = [held[one.key] for one in link.before]
         notes = [note for made in before for note in made.notes]
         found: list[Made[Any]] = []
+        passing = any(made.passing for made in before)
 
         def settled(part: Any) -> Any:
             if isinstance(part, Link):
@@ -177,15 +184,19 @@ class Runner:
                 if link.make is not read_file:  # a file may be brought again
                     self._keep(link.key, _bare(error))
                 raise
-            value = settled(link.given[0]) if link.refused == "as before" else None
-            notes.append(Note(link.key, True, _bare(error)))
+            if link.refused == "told":
+                value, passing = _bare(error), True
+            else:
+                value = settled(link.given[0]) if link.refused == "as before" else None
+                notes.append(Note(link.key, True, _bare(error)))
         if isinstance(value, Noted):
             notes += [Note(link.key, False, doubt) for doubt in value.doubts]
             value = value.value
         notes += [note for made in found for note in made.notes]
-        made = Made(value, tuple(dict.fromkeys(notes)))
+        made = Made(value, tuple(dict.fromkeys(notes)), passing)
         self.computed[link.words] += 1
-        self._keep(link.key, made)
+        if not passing:
+            self._keep(link.key, made)
         return made
 
     def _look(self, link: Link[Any]) -> Made[Any] | None:
