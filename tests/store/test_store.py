@@ -150,7 +150,8 @@ def test_delete_and_restore(store: Store) -> None:
     assert store.pieces() == []
     with pytest.raises(NotFound):
         store.piece(piece.id)
-    assert store.restore(piece.id).recipe == piece.recipe
+    assert store.restore(piece.id).trouble == ""
+    assert store.piece(piece.id).recipe == piece.recipe
     assert len(store.pieces()) == 1
 
 
@@ -188,6 +189,6 @@ def test_the_demo_shelf(store: Store) -> None:
     fill(store)
     pieces = store.pieces()
     assert len(pieces) == 13
-    crater = next(p for p in pieces if "crater" in p.name)
+    crater = store.piece(next(p.id for p in pieces if "crater" in p.name))
     assert crater.picture.bit_depth == 16
     assert crater.recipe.begins.art.pictured.side.mm == 160

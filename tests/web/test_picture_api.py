@@ -10,6 +10,7 @@ from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
 from tests.pictures import png, ramp
 from tests.recipes import pictured
+from tests.web.test_api import shelf_when_made
 
 
 def bring(client: TestClient, data: bytes, name: str = "a.png") -> dict:
@@ -111,7 +112,7 @@ def test_motifs_through_the_api(client: TestClient) -> None:
     body = {"recipe": with_steps(piece, crop), "label": "crop"}
     changed = client.put(f"/api/pieces/{piece['id']}/recipe", json=body).json()
     assert changed["undo"] == "crop"
-    card = next(p for p in client.get("/api/pieces").json() if p["id"] == piece["id"])
+    card = next(p for p in shelf_when_made(client) if p["id"] == piece["id"])
     assert card["wide_mm"] == pytest.approx(100 / 59 * 29)
     saved = client.get(f"/api/pieces/{piece['id']}/picture.png")
     assert "ramp, corrected.png" in saved.headers["content-disposition"]

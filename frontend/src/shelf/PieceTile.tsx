@@ -73,7 +73,7 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const line = (
     <div className="piece-line mono quiet">
       <span>
-        {piece.form ? `${piece.form}, ${size(piece.wide_mm, piece.tall_mm)}` : "not readable"}
+        {piece.form ? [piece.form, piece.wide_mm ? size(piece.wide_mm, piece.tall_mm) : "…"].join(", ") : "not readable"}
       </span>
       <span>{day(piece.changed)}</span>
     </div>

@@ -27,22 +27,16 @@ class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=_NAMING)
 
 
-class PictureRow(Base):
-    """A picture file, under the SHA-256 of its bytes."""
+class FileRow(Base):
+    """A kept file, under the SHA-256 of its bytes; its facts are those of its kind."""
 
-    __tablename__ = "picture"
+    __tablename__ = "file"
 
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(16), default="picture")
     filename: Mapped[str] = mapped_column(String(255))
-    file_format: Mapped[str] = mapped_column(String(16))
-    cols: Mapped[int]
-    rows: Mapped[int]
-    bit_depth: Mapped[int]
-    coloured: Mapped[bool]
-    transparent: Mapped[bool]
-    dpi: Mapped[float | None] = mapped_column(Float)
     bytes: Mapped[int]
-    notes: Mapped[list[str]] = mapped_column(JSON)
+    facts: Mapped[dict[str, Any]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
 
 
@@ -57,6 +51,18 @@ class PieceRow(Base):
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
     changed: Mapped[datetime] = mapped_column(DateTime, default=now)
     deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+    card: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
+
+
+class UseRow(Base):
+    """A file that a revision of a piece names."""
+
+    __tablename__ = "use"
+
+    piece_id: Mapped[str] = mapped_column(
+        ForeignKey("piece.id", ondelete="CASCADE"), primary_key=True
+    )
+    sha256: Mapped[str] = mapped_column(ForeignKey("file.sha256"), primary_key=True, index=True)
 
 
 class RevisionRow(Base):
@@ -81,7 +87,7 @@ class MotifRow(Base):
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     name: Mapped[str] = mapped_column(String(200))
     tags: Mapped[list[str]] = mapped_column(JSON)
-    sha256: Mapped[str] = mapped_column(ForeignKey("picture.sha256"))
+    sha256: Mapped[str] = mapped_column(ForeignKey("file.sha256"))
     wide_mm: Mapped[float] = mapped_column(Float)
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
     deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)

@@ -6,26 +6,25 @@ import hashlib
 import json
 import re
 import uuid
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import String, delete, select, type_coerce
+from pydantic import BaseModel
+from sqlalchemy import String, delete, select, type_coerce, update
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
-from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import (
     Conflict,
     InvalidRecipe,
     InvalidValue,
     NebrelError,
     NotFound,
-    StorageFailed,
 )
-from nebrel.core.formats.files import writing
-from nebrel.core.picture.decode import PictureLimits, decode
-from nebrel.core.picture.resample import display_bytes
+from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import (
@@ -38,7 +37,15 @@ from nebrel.core.recipe.models import (
 )
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
-from nebrel.store.models import MotifRow, PictureRow, PieceRow, RevisionRow, now
+from nebrel.store.kept_files import (
+    KeptFiles,
+    PictureInfo,
+    get_file,
+    lost,
+    make_folder,
+    picture_info,
+)
+from nebrel.store.models import FileRow, MotifRow, PieceRow, RevisionRow, UseRow, now
 from nebrel.store.motifs import Motifs
 from nebrel.store.names import clean_name
 from nebrel.store.workshop import Workshop
@@ -46,28 +53,9 @@ from nebrel.store.workshop import Workshop
 _KEEP_DELETED = timedelta(days=30)
 _KEEP_UNUSED = timedelta(days=1)  # a picture may be brought a while before a recipe names it
 _MOST_REVISIONS = 2000
-_VIEW_PX = 640
-_DIGEST = re.compile(r'"([0-9a-f]{64})"')
 
 # A recipe as it lies in its row: reading the row must not fail because the recipe is damaged.
 _RECIPE = type_coerce(RevisionRow.recipe, String)
-
-
-@dataclass(frozen=True)
-class PictureInfo:
-    """What is known of a picture without decoding it again."""
-
-    sha256: str
-    filename: str
-    file_format: str
-    cols: int
-    rows: int
-    bit_depth: int
-    coloured: bool
-    transparent: bool
-    dpi: float | None
-    notes: tuple[str, ...]
-    heights: HeightScale | None = None  # only of one that was just brought
 
 
 @dataclass(frozen=True)
@@ -91,13 +79,35 @@ class Piece:
     picture: PictureInfo
 
 
+class CardFacts(BaseModel):
+    """What the shelf shows of a recipe, kept with the piece so that nothing is evaluated for it.
+
+    Attributes
+    ----------
+    of : tells the recipe that it was made of
+    key : of the rendered card
+    form : what its form is called
+    wide_mm, tall_mm : of the picture; after its corrections once that is `sized`
+    files : that the recipe names
+    """
+
+    of: str
+    key: str
+    form: str
+    wide_mm: float
+    tall_mm: float
+    sized: bool
+    files: list[str]
+
+
 @dataclass(frozen=True)
 class Card:
     """A piece as the shelf shows it.
 
     Attributes
     ----------
-    recipe, picture : None when they cannot be read
+    of : tells its recipe
+    facts : None when they were not kept of this recipe yet
     trouble : what is wrong with it and what to do, or nothing
     """
 
@@ -105,12 +115,12 @@ class Card:
     name: str
     changed: datetime
     revision: int
-    recipe: Recipe | None
-    picture: PictureInfo | None
+    of: str
+    facts: CardFacts | None
     trouble: str = ""
 
 
-class Store:
+class Store(KeptFiles):
     """All that is kept in one data folder.
 
     Parameters
@@ -124,14 +134,12 @@ class Store:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
-        self.pictures = folder / "pictures"
-        self.cache = folder / "cache"
-        for path in (folder, self.pictures, self.cache):
-            _make(path)
+        for path in (folder, folder / "pictures", folder / "cache"):
+            make_folder(path)
         self._lock = FolderLock(folder)
         try:
             self._engine = open_database(folder / "nebrel.db")
-            self._sessions = sessionmaker(self._engine, expire_on_commit=False)
+            super().__init__(folder, sessionmaker(self._engine, expire_on_commit=False))
             self.motifs = Motifs(self._sessions)
             self.workshop = Workshop(self._sessions)
             self._purge()
@@ -143,69 +151,6 @@ class Store:
         """Let go of the database and the folder."""
         self._engine.dispose()
         self._lock.release()
-
-    # Pictures
-
-    def add_picture(
-        self, data: bytes, filename: str, limits: PictureLimits | None = None
-    ) -> PictureInfo:
-        """Keep a picture file, unchanged, under its SHA-256.
-
-        A kept file that is missing or damaged is mended by bringing the same one again.
-
-        Raises
-        ------
-        UnreadableFile, TooLarge, InvalidValue : as `decode`; nothing is kept then
-        StorageFailed : the disk is full
-        """
-        filename = clean_name(filename) or "picture"
-        picture = decode(data, filename, limits)
-        sha256 = hashlib.sha256(data).hexdigest()
-        path = picture_path(self.pictures, sha256)
-        if not _holds(path, sha256, len(data)):
-            _make(path.parent)
-            with writing(path, filename, through=True) as file:
-                file.write(data)
-        self._keep_view(sha256, picture)
-        with transaction(self._sessions) as session:
-            row = session.get(PictureRow, sha256)
-            if row is None:
-                row = _picture_row(sha256, filename, picture, len(data))
-                session.add(row)
-            # The same bytes may come again under another name.
-            return replace(_picture_info(row), filename=filename, heights=picture.heights)
-
-    def picture_info(self, sha256: str) -> PictureInfo:
-        """What is known of a kept picture."""
-        with reading(self._sessions) as session:
-            return _picture_info(_get_picture(session, sha256))
-
-    def load_picture(self, sha256: str) -> Picture:
-        """Decode a kept picture. Raises NotFound, UnreadableFile."""
-        info = self.picture_info(sha256)
-        return decode(self._picture_file(info), info.filename)
-
-    def picture_view(self, sha256: str) -> Path:
-        """A small PNG of a kept picture. Raises NotFound, UnreadableFile."""
-        path = self.cache / f"view-{sha256}.png"
-        return path if path.exists() else self._keep_view(sha256, self.load_picture(sha256))
-
-    def _keep_view(self, sha256: str, picture: Picture) -> Path:
-        path = self.cache / f"view-{sha256}.png"
-        if not path.exists():
-            with writing(path, "view") as file:
-                file.write(display_bytes(picture, _VIEW_PX))
-        return path
-
-    def picture_file(self, sha256: str) -> Path:
-        """Where a kept picture lies, as it was brought. Raises NotFound."""
-        return self._picture_file(self.picture_info(sha256))
-
-    def _picture_file(self, info: PictureInfo) -> Path:
-        path = picture_path(self.pictures, info.sha256)
-        if not path.is_file():
-            raise _lost(info.filename)
-        return path
 
     # Pieces
 
@@ -224,32 +169,44 @@ class Store:
             statement = statement.where(PieceRow.name.icontains(word, autoescape=True))
         with reading(self._sessions) as session:
             found = session.execute(statement).all()
-            pictures = {row.sha256: row for row in session.scalars(select(PictureRow))}
-        return [self._card(row, text, pictures) for row, text in found]
+            files = {row.sha256: row for row in session.scalars(select(FileRow))}
+        return [self._card(row, text, files) for row, text in found]
 
-    def _card(self, row: PieceRow, text: str | None, pictures: dict[str, PictureRow]) -> Card:
-        recipe: Recipe | None = None
-        picture: PictureInfo | None = None
-        trouble = ""
+    def _card(self, row: PieceRow, text: str | None, files: dict[str, FileRow]) -> Card:
+        of, trouble = _told_by(text), ""
+        kept = row.card or {}
+        facts = CardFacts(**kept) if kept.get("of") == of else None
         try:
-            recipe = _load(text, row)
-            kept = [pictures.get(name) for name in files_of(recipe)]
-            if kept[0] is not None:
-                picture = _picture_info(kept[0])
-            named = recipe.begins.art.pictured.file.filename
-            if named and picture is not None:
-                picture = replace(picture, filename=named)
-            for found in kept:
-                if found is None:
-                    raise _lost("picture")
-                path = picture_path(self.pictures, found.sha256)
-                if not path.is_file() or path.stat().st_size != found.bytes:
-                    raise _lost(found.filename)
+            names = files_of(_load(text, row)) if facts is None else facts.files
+            for name in names:
+                self._check_file(files.get(name))
         except NebrelError as error:
             unreadable = isinstance(error, InvalidRecipe)
             remedy = "Undo its last change, in its menu" if unreadable else error.remedy
             trouble = f"{error.what}: {error.why}. {remedy}."
-        return Card(row.id, row.name, row.changed, row.position, recipe, picture, trouble)
+        return Card(row.id, row.name, row.changed, row.position, of, facts, trouble)
+
+    def _check_file(self, row: FileRow | None) -> None:
+        if row is None:
+            raise lost("picture")
+        path = picture_path(self.pictures, row.sha256)
+        if not path.is_file() or path.stat().st_size != row.bytes:
+            raise lost(row.filename)
+
+    def keep_cards(self, facts: Mapping[str, CardFacts]) -> None:
+        """Keep what the shelf shows of pieces, by their ids."""
+        with transaction(self._sessions) as session:
+            for piece_id, card in facts.items():
+                statement = update(PieceRow).where(PieceRow.id == piece_id)
+                session.execute(statement.values(card=card.model_dump()))
+
+    def keep_size(self, key: str, wide_mm: float, tall_mm: float) -> None:
+        """Keep the size that a card came to, for every piece with that card."""
+        with transaction(self._sessions) as session:
+            rows = session.scalars(select(PieceRow).where(PieceRow.card["key"].as_string() == key))
+            for row in rows:
+                size = {"wide_mm": wide_mm, "tall_mm": tall_mm, "sized": True}
+                row.card = (row.card or {}) | size
 
     def create_piece(
         self, picture: PictureInfo, name: str = "", recipe: Recipe | None = None
@@ -266,6 +223,7 @@ class Store:
             session.add(row)
             session.flush()
             session.add(_revision_row(row, recipe.model_dump(mode="json"), "picture brought"))
+            _use(session, row, recipe)
             session.flush()
             return _piece(session, row, recipe)
 
@@ -335,8 +293,8 @@ class Store:
             row = _get(session, piece_id, deleted=True)
             row.deleted = None
             text = _recipe_text(session, row, row.position)
-            pictures = {found.sha256: found for found in session.scalars(select(PictureRow))}
-        return self._card(row, text, pictures)
+            files = {found.sha256: found for found in session.scalars(select(FileRow))}
+        return self._card(row, text, files)
 
     # Revisions
 
@@ -379,6 +337,7 @@ class Store:
                 row.position += 1
             row.changed = now()
             session.add(_revision_row(row, document, label[:120]))
+            _use(session, row, recipe)
             far = row.position - _MOST_REVISIONS
             session.execute(delete(RevisionRow).where(own, RevisionRow.number <= far))
             session.flush()
@@ -414,65 +373,26 @@ class Store:
             return _piece(session, row)
 
     def _purge(self) -> None:
-        """Forget what was deleted long ago, and the picture files that nothing names any more.
-
-        Recipes are only searched for names of files, so one that cannot be read does no harm.
-        """
+        """Forget what was deleted long ago, and the files that nothing uses any more."""
         long_ago = now() - _KEEP_DELETED
         with transaction(self._sessions) as session:
             old = PieceRow.deleted < long_ago
-            forgotten = select(_RECIPE).join(PieceRow, RevisionRow.piece_id == PieceRow.id)
-            named = {
-                name
-                for text in session.scalars(forgotten.where(old))
-                for name in _DIGEST.findall(text or "")
-            }
+            forgotten = select(UseRow.sha256).join(PieceRow, UseRow.piece_id == PieceRow.id)
+            named = set(session.scalars(forgotten.where(old)))
             session.execute(delete(PieceRow).where(old))
             session.execute(delete(MotifRow).where(MotifRow.deleted < long_ago))
-            unused = {
+            unused = select(FileRow.sha256, FileRow.created).where(
+                FileRow.sha256.not_in(select(UseRow.sha256)),
+                FileRow.sha256.not_in(select(MotifRow.sha256)),
+            )
+            gone = [
                 sha256
-                for sha256, created in session.execute(
-                    select(PictureRow.sha256, PictureRow.created)
-                )
+                for sha256, created in session.execute(unused)
                 if sha256 in named or created < now() - _KEEP_UNUSED
-            }
-            unused.difference_update(session.scalars(select(MotifRow.sha256)))
-            recipes = select(_RECIPE).order_by(RevisionRow.id.desc())
-            for text in session.scalars(recipes.execution_options(yield_per=50)):
-                if not unused:
-                    return
-                unused.difference_update(_DIGEST.findall(text or ""))
-            session.execute(delete(PictureRow).where(PictureRow.sha256.in_(unused)))
-        for sha256 in unused:
+            ]
+            session.execute(delete(FileRow).where(FileRow.sha256.in_(gone)))
+        for sha256 in gone:
             picture_path(self.pictures, sha256).unlink(missing_ok=True)
-
-
-def _make(path: Path) -> None:
-    try:
-        path.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise StorageFailed(
-            str(path), f"the folder cannot be made ({error.strerror})", "Choose another with --data"
-        ) from error
-
-
-def _holds(path: Path, sha256: str, size: int) -> bool:
-    """Whether a file is there, whole and undamaged."""
-    try:
-        if path.stat().st_size != size:
-            return False
-        with path.open("rb") as file:
-            return hashlib.file_digest(file, "sha256").hexdigest() == sha256
-    except OSError:
-        return False
-
-
-def _lost(filename: str) -> NotFound:
-    return NotFound(
-        filename,
-        "its file is missing from the data folder, or cut short",
-        "Bring the same picture again, and every piece made from it is whole again",
-    )
 
 
 def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:
@@ -482,18 +402,11 @@ def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:
     return row
 
 
-def _get_picture(session: Session, sha256: str) -> PictureRow:
-    row = session.get(PictureRow, sha256)
-    if row is None:
-        raise NotFound("picture", "it is not in this data folder", "Bring the picture again")
-    return row
-
-
 def _check_pictures(session: Session, recipe: Recipe) -> None:
     """It has a picture, and all that the recipe names are known. Raises NotFound."""
     _ = recipe.begins.art.pictured
     names = set(files_of(recipe))
-    known = select(PictureRow.sha256).where(PictureRow.sha256.in_(names))
+    known = select(FileRow.sha256).where(FileRow.sha256.in_(names))
     if names - set(session.scalars(known)):
         raise NotFound("picture", "it is not in this data folder", "Bring the picture again")
 
@@ -512,6 +425,19 @@ def _check_state(row: PieceRow, text: str | None, base: int | None, state: str |
             "it was changed in another window",
             "Load it again; your last change was not kept",
         )
+
+
+def _told_by(text: str | None) -> str:
+    """Another one whenever the recipe, or what is made of it, is another."""
+    return hashlib.blake2b(f"{VERSION} {text}".encode(), digest_size=12).hexdigest()
+
+
+def _use(session: Session, row: PieceRow, recipe: Recipe) -> None:
+    """Remember which files a revision needs, as long as the piece is there."""
+    names = files_of(recipe)
+    if names:
+        rows = [{"piece_id": row.id, "sha256": name} for name in names]
+        session.execute(insert(UseRow).on_conflict_do_nothing(), rows)
 
 
 def _recipe_text(session: Session, row: PieceRow, number: int) -> str | None:
@@ -573,9 +499,9 @@ def _piece(
     if recipe is None:
         recipe = _load(text, row)
     file = recipe.begins.art.pictured.file
-    picture = _picture_info(_get_picture(session, file.sha256))
+    picture = picture_info(get_file(session, file.sha256))
     if file.filename:
-        picture = replace(picture, filename=file.filename)
+        picture = picture.model_copy(update={"filename": file.filename})
     here, after = labels.get(row.position, ""), labels.get(row.position + 1)
     return Piece(
         id=row.id,
@@ -587,36 +513,4 @@ def _piece(
         undo=here or "change" if row.position - 1 in labels else None,
         redo=None if after is None else after or "change",
         picture=picture,
-    )
-
-
-def _picture_row(sha256: str, filename: str, picture: Picture, size: int) -> PictureRow:
-    return PictureRow(
-        sha256=sha256,
-        filename=filename[:255],
-        file_format=picture.file_format,
-        cols=picture.cols,
-        rows=picture.rows,
-        bit_depth=picture.bit_depth,
-        coloured=picture.pixels.ndim == 3,
-        transparent=picture.alpha is not None,
-        dpi=picture.dpi,
-        bytes=size,
-        notes=list(picture.notes),
-        created=now(),
-    )
-
-
-def _picture_info(row: PictureRow) -> PictureInfo:
-    return PictureInfo(
-        row.sha256,
-        row.filename,
-        row.file_format,
-        row.cols,
-        row.rows,
-        row.bit_depth,
-        row.coloured,
-        row.transparent,
-        row.dpi,
-        tuple(row.notes),
     )

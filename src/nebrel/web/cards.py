@@ -8,26 +8,23 @@ from pathlib import Path
 
 from nebrel.core.errors import Cancelled
 from nebrel.core.formats.files import writing
-from nebrel.core.recipe.correct import PictureSource
+from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
+from nebrel.store import Store
+from nebrel.store.store import CardFacts, Piece
 
 _CACHE_BYTES = 100_000_000
 
 
 class Cards:
-    """Makes the cards that are wanted and not there.
+    """Makes the cards that are wanted and not there, and keeps the sizes that they come to."""
 
-    Parameters
-    ----------
-    pictures : gives the decoded picture by the SHA-256 of its file
-    folder : where finished cards lie
-    """
-
-    def __init__(self, pictures: PictureSource, folder: Path) -> None:
-        self._folder = folder
+    def __init__(self, store: Store) -> None:
+        self._store, self._folder = store, store.cache
         # Apart from the drafts of the bench, which would have to wait for it.
-        self._evaluator = Evaluator(pictures, cache_bytes=_CACHE_BYTES)
+        self._evaluator = Evaluator(store.load_picture, cache_bytes=_CACHE_BYTES)
         self._pool = ThreadPoolExecutor(1, "cards")
         self._wanted: dict[str, Future[None]] = {}
         self._failed: set[str] = set()
@@ -38,19 +35,35 @@ class Cards:
         """Changes with whatever the card shows."""
         return self._evaluator.key_of(recipe, "draft")
 
+    def facts(self, of: str, piece: Piece) -> CardFacts:
+        """What the shelf shows of a piece, as far as it is known without evaluating anything."""
+        art, picture = piece.recipe.begins.art, piece.picture
+        step = art.pictured
+        wide, tall = size_mm(picture.rows, picture.cols, step.along, step.side.mm)
+        return CardFacts(
+            of=of,
+            key=self.key_of(piece.recipe),
+            form=piece.recipe.begins.form_kind,
+            wide_mm=wide,
+            tall_mm=tall,
+            sized=not art.corrected,
+            files=files_of(piece.recipe),
+        )
+
     def path(self, recipe: Recipe) -> Path | None:
         """Where the finished card lies; None while it is not there."""
         path = self._folder / f"{self.key_of(recipe)}.png"
         return path if path.exists() else None
 
-    def want(self, recipe: Recipe) -> bool:
+    def want(self, piece_id: str, facts: CardFacts) -> bool:
         """Have a card made when it is not there; whether it is still to come."""
-        key = self.key_of(recipe)
+        key = facts.key
+        there = facts.sized and (self._folder / f"{key}.png").exists()
         with self._lock:
-            if self._closing or key in self._failed or (self._folder / f"{key}.png").exists():
+            if self._closing or key in self._failed or there:
                 return False
             if key not in self._wanted:
-                self._wanted[key] = self._pool.submit(self._make, key, recipe)
+                self._wanted[key] = self._pool.submit(self._make, key, piece_id)
         return True
 
     def close(self) -> None:
@@ -58,14 +71,18 @@ class Cards:
         self._closing = True
         self._pool.shutdown(wait=True, cancel_futures=True)
 
-    def _make(self, key: str, recipe: Recipe) -> None:
+    def _make(self, key: str, piece_id: str) -> None:
         from nebrel.core.mesh.render import render
 
         try:
-            mesh = self._evaluator.evaluate(recipe, "draft", self._going_on).mesh
-            image = render(mesh, standing=recipe.begins.form.standing)
+            recipe = self._store.piece(piece_id).recipe
+            if self.key_of(recipe) != key:
+                return  # changed meanwhile: its new card is asked for by itself
+            found = self._evaluator.evaluate(recipe, "draft", self._going_on)
+            image = render(found.mesh, standing=recipe.begins.form.standing)
             with writing(self._folder / f"{key}.png", "card") as file:
                 file.write(image)
+            self._store.keep_size(key, found.heights.wide_mm, found.heights.tall_mm)
         except Exception:  # whatever the reason: the bench says it, the card shows the picture
             self._failed.add(key)
         finally:

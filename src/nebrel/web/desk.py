@@ -6,6 +6,8 @@ import os
 import time
 from collections import OrderedDict
 from collections.abc import Awaitable, Callable, Iterator
+from contextlib import suppress
+from dataclasses import replace
 from functools import partial, wraps
 from pathlib import Path
 from threading import Thread
@@ -26,7 +28,7 @@ from nebrel.core.recipe.evaluator import Evaluator, recipe_key
 from nebrel.core.recipe.judge import glance, judge_each, printing_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
-from nebrel.store.store import Card
+from nebrel.store.store import Card, CardFacts
 from nebrel.web import work
 from nebrel.web.cards import Cards
 from nebrel.web.jobs import Job, JobBoard, finished
@@ -58,16 +60,30 @@ class Desk:
         # shared, and a picture is decoded once.
         self.screens = Evaluator(load, runner=self.drafts.runner)
         self.originals = Evaluator(load, runner=self.drafts.runner)
-        self.cards = Cards(store.load_picture, store.cache)
+        self.cards = Cards(store)
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self.prune()
         Thread(target=work.warm, daemon=True).start()
-        for piece in store.pieces():
-            self.card_pending(piece)
+        for card in self.shelf():
+            self.card_pending(card)
 
-    def card_pending(self, piece: Card) -> bool:
+    def shelf(self, query: str = "") -> list[Card]:
+        """All pieces as the shelf shows them; only what changed since is looked at."""
+        found = self.store.pieces(query)
+        fresh: dict[str, CardFacts] = {}
+        for number, card in enumerate(found):
+            if card.facts is None and not card.trouble:
+                with suppress(NebrelError):  # deleted, or changed for the worse, meanwhile
+                    piece = self.store.piece(card.id)
+                    fresh[card.id] = self.cards.facts(card.of, piece)
+                    found[number] = replace(card, facts=fresh[card.id])
+        if fresh:
+            self.store.keep_cards(fresh)
+        return found
+
+    def card_pending(self, card: Card) -> bool:
         """Whether the card of a piece is still being made; has it made when it is not there."""
-        return piece.recipe is not None and not piece.trouble and self.cards.want(piece.recipe)
+        return card.facts is not None and not card.trouble and self.cards.want(card.id, card.facts)
 
     def close(self) -> None:
         """End the workers and let go of the database."""
@@ -126,15 +142,6 @@ class Desk:
             await finished(job)
             await self.prune_soon()
         return path
-
-    def size_of(self, piece: Card) -> tuple[float, float] | None:
-        """Width and height after corrections, or None when these leave them alone."""
-        if piece.recipe is None or not piece.recipe.begins.art.corrected:
-            return None
-        try:
-            return self.drafts.correct(piece.recipe, "draft").size_mm
-        except NebrelError:
-            return None  # the card says what the recipe says; the bench says what is wrong
 
     def corrected(
         self, recipe: Recipe, quality: Literal["screen", "full"], upto: int | None = None

@@ -56,10 +56,7 @@ def length(body: LengthIn) -> LengthOut:
 @heavy
 def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
     """The shelf, newest change first."""
-    return [
-        PieceCard.of(piece, desk.size_of(piece), desk.card_pending(piece))
-        for piece in desk.store.pieces(query)
-    ]
+    return [PieceCard.of(piece, desk.card_pending(piece)) for piece in desk.shelf(query)]
 
 
 @router.post("/pieces", status_code=201)
@@ -244,7 +241,6 @@ def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
     recipe = desk.store.piece(piece_id).recipe
     path = desk.cards.path(recipe)
     if path is None:
-        desk.cards.want(recipe)
         view = desk.store.picture_view(recipe.begins.art.pictured.file.sha256)
         return FileResponse(view, media_type="image/png", headers={"Cache-Control": "no-store"})
     key = desk.cards.key_of(recipe)

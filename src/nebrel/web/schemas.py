@@ -15,29 +15,22 @@ from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.length import BackingLength
 from nebrel.core.recipe.models import Recipe
+from nebrel.store.kept_files import PictureFacts, PictureInfo
 from nebrel.store.motifs import Motif
-from nebrel.store.store import Card, PictureInfo, Piece
+from nebrel.store.store import Card, Piece
 from nebrel.web.errors import ErrorDetail
 
 
-class PictureOut(BaseModel):
+class PictureOut(PictureFacts):
     """A picture that was brought in."""
 
     sha256: str
     filename: str
-    file_format: str
-    cols: int
-    rows: int
-    bit_depth: int
-    coloured: bool
-    transparent: bool
-    dpi: float | None
-    notes: list[str]
 
     @classmethod
     def of(cls, info: PictureInfo) -> PictureOut:
         """From the store's own."""
-        return cls(**(info.__dict__ | {"notes": list(info.notes)}))
+        return cls(**info.model_dump(exclude={"heights"}))
 
 
 class PieceCard(BaseModel):
@@ -48,20 +41,28 @@ class PieceCard(BaseModel):
     changed: datetime
     revision: int
     form: str
-    wide_mm: float
+    wide_mm: float = Field(description="0 while it is not known yet")
     tall_mm: float
     trouble: str = Field("", description="why it cannot be opened or shown, and what to do")
     pending: bool = Field(False, description="its rendered card is still being made")
 
     @classmethod
-    def of(
-        cls,
-        piece: Piece | Card,
-        size_mm: tuple[float, float] | None = None,
-        pending: bool = False,
-    ) -> PieceCard:
-        """From the store's own; `size_mm` when corrections changed it."""
-        return cls(**_card(piece, size_mm), pending=pending)
+    def of(cls, piece: Card, pending: bool = False) -> PieceCard:
+        """From the store's own."""
+        facts = piece.facts
+        # What corrections come to is known as soon as the card is.
+        known = facts is not None and (facts.sized or not pending)
+        return cls(
+            id=piece.id,
+            name=piece.name,
+            changed=piece.changed.replace(tzinfo=UTC),
+            revision=piece.revision,
+            form="" if facts is None else facts.form,
+            wide_mm=facts.wide_mm if facts is not None and known else 0.0,
+            tall_mm=facts.tall_mm if facts is not None and known else 0.0,
+            trouble=piece.trouble,
+            pending=pending,
+        )
 
 
 class PieceOut(PieceCard):
@@ -77,7 +78,7 @@ class PieceOut(PieceCard):
     def made_of(cls, piece: Piece) -> PieceOut:
         """From the store's own."""
         return cls(
-            **_card(piece, None),
+            **_named(piece),
             recipe=piece.recipe,
             state=piece.state,
             picture=PictureOut.of(piece.picture),
@@ -86,20 +87,18 @@ class PieceOut(PieceCard):
         )
 
 
-def _card(piece: Piece | Card, corrected_mm: tuple[float, float] | None) -> dict[str, Any]:
-    wide, tall = corrected_mm or (0.0, 0.0)
-    if corrected_mm is None and piece.recipe is not None and piece.picture is not None:
-        step = piece.recipe.begins.art.pictured
-        wide, tall = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
+def _named(piece: Piece) -> dict[str, Any]:
+    step = piece.recipe.begins.art.pictured
+    wide, tall = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
     return {
         "id": piece.id,
         "name": piece.name,
         "changed": piece.changed.replace(tzinfo=UTC),
         "revision": piece.revision,
-        "form": "" if piece.recipe is None else piece.recipe.begins.form_kind,
+        "form": piece.recipe.begins.form_kind,
         "wide_mm": wide,
         "tall_mm": tall,
-        "trouble": piece.trouble if isinstance(piece, Card) else "",
+        "trouble": "",
     }
 
 

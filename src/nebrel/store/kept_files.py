@@ -1,0 +1,188 @@
+"""The files of a data folder, each under the SHA-256 of its bytes."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy.orm import Session, sessionmaker
+
+from nebrel.core.data import HeightScale, Picture
+from nebrel.core.errors import NotFound, StorageFailed
+from nebrel.core.formats.files import writing
+from nebrel.core.picture.decode import PictureLimits, decode
+from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.models import picture_path
+from nebrel.store.database import reading, transaction
+from nebrel.store.models import FileRow, now
+from nebrel.store.names import clean_name
+
+_VIEW_PX = 640
+
+
+class PictureFacts(BaseModel):
+    """What is known of a picture file without decoding it again."""
+
+    model_config = ConfigDict(frozen=True)
+
+    file_format: str
+    cols: int
+    rows: int
+    bit_depth: int
+    coloured: bool
+    transparent: bool
+    dpi: float | None
+    notes: list[str]
+
+
+class PictureInfo(PictureFacts):
+    """The same with its name.
+
+    Attributes
+    ----------
+    heights : what its tones are worth; only of one that was just brought
+    """
+
+    sha256: str
+    filename: str
+    heights: HeightScale | None = None
+
+
+class KeptFiles:
+    """The files of one data folder.
+
+    Parameters
+    ----------
+    folder : where `pictures` and `cache` are
+    """
+
+    def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
+        self.pictures, self.cache = folder / "pictures", folder / "cache"
+        self._sessions = sessions
+
+    def add_picture(
+        self, data: bytes, filename: str, limits: PictureLimits | None = None
+    ) -> PictureInfo:
+        """Keep a picture file, unchanged, under its SHA-256.
+
+        A kept file that is missing or damaged is mended by bringing the same one again.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge, InvalidValue : as `decode`; nothing is kept then
+        StorageFailed : the disk is full
+        """
+        filename = clean_name(filename) or "picture"
+        picture = decode(data, filename, limits)
+        sha256 = hashlib.sha256(data).hexdigest()
+        path = picture_path(self.pictures, sha256)
+        if not _holds(path, sha256, len(data)):
+            make_folder(path.parent)
+            with writing(path, filename, through=True) as file:
+                file.write(data)
+        self._keep_view(sha256, picture)
+        with transaction(self._sessions) as session:
+            row = session.get(FileRow, sha256)
+            if row is None:
+                row = _row_of(sha256, filename, picture, len(data))
+                session.add(row)
+            # The same bytes may come again under another name.
+            more = {"filename": filename, "heights": picture.heights}
+            return picture_info(row).model_copy(update=more)
+
+    def picture_info(self, sha256: str) -> PictureInfo:
+        """What is known of a kept picture. Raises NotFound."""
+        with reading(self._sessions) as session:
+            return picture_info(get_file(session, sha256))
+
+    def load_picture(self, sha256: str) -> Picture:
+        """Decode a kept picture. Raises NotFound, UnreadableFile."""
+        info = self.picture_info(sha256)
+        return decode(self._path(info), info.filename)
+
+    def picture_view(self, sha256: str) -> Path:
+        """A small PNG of a kept picture. Raises NotFound, UnreadableFile."""
+        path = self.cache / f"view-{sha256}.png"
+        return path if path.exists() else self._keep_view(sha256, self.load_picture(sha256))
+
+    def picture_file(self, sha256: str) -> Path:
+        """Where a kept picture lies, as it was brought. Raises NotFound."""
+        return self._path(self.picture_info(sha256))
+
+    def _keep_view(self, sha256: str, picture: Picture) -> Path:
+        path = self.cache / f"view-{sha256}.png"
+        if not path.exists():
+            with writing(path, "view") as file:
+                file.write(display_bytes(picture, _VIEW_PX))
+        return path
+
+    def _path(self, info: PictureInfo) -> Path:
+        path = picture_path(self.pictures, info.sha256)
+        if not path.is_file():
+            raise lost(info.filename)
+        return path
+
+
+def make_folder(path: Path) -> None:
+    """Make a folder where there is none. Raises StorageFailed."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise StorageFailed(
+            str(path), f"the folder cannot be made ({error.strerror})", "Choose another with --data"
+        ) from error
+
+
+def _holds(path: Path, sha256: str, size: int) -> bool:
+    """Whether a file is there, whole and undamaged."""
+    try:
+        if path.stat().st_size != size:
+            return False
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest() == sha256
+    except OSError:
+        return False
+
+
+def lost(filename: str) -> NotFound:
+    """A kept file is not there."""
+    return NotFound(
+        filename,
+        "its file is missing from the data folder, or cut short",
+        "Bring the same picture again, and every piece made from it is whole again",
+    )
+
+
+def get_file(session: Session, sha256: str) -> FileRow:
+    """The row of a kept file. Raises NotFound."""
+    row = session.get(FileRow, sha256)
+    if row is None:
+        raise NotFound("picture", "it is not in this data folder", "Bring the picture again")
+    return row
+
+
+def picture_info(row: FileRow) -> PictureInfo:
+    """What is known of a picture, from its row."""
+    return PictureInfo(sha256=row.sha256, filename=row.filename, **row.facts)
+
+
+def _row_of(sha256: str, filename: str, picture: Picture, size: int) -> FileRow:
+    facts = PictureFacts(
+        file_format=picture.file_format,
+        cols=picture.cols,
+        rows=picture.rows,
+        bit_depth=picture.bit_depth,
+        coloured=picture.pixels.ndim == 3,
+        transparent=picture.alpha is not None,
+        dpi=picture.dpi,
+        notes=list(picture.notes),
+    )
+    return FileRow(
+        sha256=sha256,
+        kind="picture",
+        filename=filename[:255],
+        bytes=size,
+        facts=facts.model_dump(mode="json"),
+        created=now(),
+    )
