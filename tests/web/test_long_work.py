@@ -226,9 +226,9 @@ def test_only_jobs_that_are_over_are_forgotten(tmp_path: Path) -> None:
     (tmp_path / "cache").mkdir()
     jobs = JobBoard(tmp_path)
     gate = threading.Event()
-    jobs._lane.shutdown()
+    jobs.lane.shutdown()
     pool = ThreadPoolExecutor(1)
-    jobs._lane = SimpleNamespace(  # type: ignore[assignment]
+    jobs.lane = SimpleNamespace(  # type: ignore[assignment]
         submit=pool.submit, end=lambda _: None, shutdown=pool.shutdown
     )
     first = jobs.start("first:0", "a", lambda slot: {"waited": gate.wait(30)})

@@ -74,12 +74,25 @@ export async function takeRaw(call: Promise<Response>): Promise<Response> {
   throw new Refusal(body?.error ?? UNREACHABLE);
 }
 
+const WINDOW = crypto.randomUUID().slice(0, 8);
+
+/** Says that of questions of this name, asked by this window, only the newest counts; the others are let go. */
+export const newest = (name: string, signal: AbortSignal) => ({
+  headers: { "X-Nebrel-Question": `${WINDOW} ${name}` },
+  signal,
+});
+
 /** Post JSON, get something that is not. */
-export async function postForBlob(address: string, body: unknown): Promise<Blob> {
+export async function postForBlob(
+  address: string,
+  body: unknown,
+  options: Partial<ReturnType<typeof newest>> = {},
+): Promise<Blob> {
   const response = await takeRaw(
     fetch(address, {
       method: "POST",
-      headers: { "Content-Type": "application/json" },
+      headers: { "Content-Type": "application/json", ...options.headers },
+      signal: options.signal,
       body: JSON.stringify(body),
     }),
   );

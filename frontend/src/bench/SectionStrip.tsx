@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, type Recipe, takeAs } from "../api/client";
+import { api, newest, type Recipe, takeAs } from "../api/client";
 import { mm } from "../shared/format";
 import { useOldQuery } from "../shared/old";
 import { useLast } from "../shared/useLast";
@@ -53,16 +53,16 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
     return () => observer.disconnect();
   }, []);
 
-  // Full resolution is asked for what is kept, not for every move of a control, and one
-  // answer is waited for before the next is asked.
+  // Full resolution is asked for what is kept, not for every move of a control. While the line
+  // moves one answer is waited for before the next is asked; of another recipe none is of use.
   const [asked, setAsked] = useState({ recipe, line, seen });
   const recipeKey = sectionKey(asked.recipe);
   const lineKey = JSON.stringify([asked.line, asked.seen]);
   const query = useQuery({
     queryKey: ["section", recipeKey, lineKey],
-    queryFn: async () => {
+    queryFn: async ({ signal }) => {
       const body = { recipe: asked.recipe, ...partOf(asked.line, asked.seen), parts: PARTS };
-      const section = await takeAs<Section>(api.POST("/api/section", { body }));
+      const section = await takeAs<Section>(api.POST("/api/section", { body, ...newest("section", signal) }));
       return { section, seen: asked.seen };
     },
     placeholderData: keepPreviousData,
@@ -77,7 +77,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
   const { isFetching, isPlaceholderData } = query;
   useEffect(() => {
     const next = resting ? recipe : asked.recipe;
-    if (!isFetching && (next !== asked.recipe || line !== asked.line || seen !== asked.seen))
+    if (next !== asked.recipe || (!isFetching && (line !== asked.line || seen !== asked.seen)))
       setAsked({ recipe: next, line, seen });
   }, [recipe, resting, line, seen, asked, isFetching]);
   useEffect(() => {

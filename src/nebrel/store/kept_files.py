@@ -13,6 +13,7 @@ from nebrel.core.errors import NotFound, StorageFailed
 from nebrel.core.formats.files import writing
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.files import lost
 from nebrel.core.recipe.models import picture_path
 from nebrel.store.database import reading, transaction
 from nebrel.store.models import FileRow, now
@@ -143,15 +144,6 @@ def _holds(path: Path, sha256: str, size: int) -> bool:
             return hashlib.file_digest(file, "sha256").hexdigest() == sha256
     except OSError:
         return False
-
-
-def lost(filename: str) -> NotFound:
-    """A kept file is not there."""
-    return NotFound(
-        filename,
-        "its file is missing from the data folder, or cut short",
-        "Bring the same picture again, and every piece made from it is whole again",
-    )
 
 
 def get_file(session: Session, sha256: str) -> FileRow:

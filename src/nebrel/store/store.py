@@ -26,7 +26,7 @@ from nebrel.core.errors import (
 )
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.core.recipe.files import files_of
+from nebrel.core.recipe.files import files_of, lost
 from nebrel.core.recipe.models import (
     SCHEMA_VERSION,
     MadeWith,
@@ -41,7 +41,6 @@ from nebrel.store.kept_files import (
     KeptFiles,
     PictureInfo,
     get_file,
-    lost,
     make_folder,
     picture_info,
 )

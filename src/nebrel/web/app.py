@@ -29,13 +29,14 @@ STATIC = Path(__file__).parent / "static"
 _MOST_UPLOAD = 520_000_000
 
 
-def create_app(store: Store | None, host: str = "127.0.0.1") -> FastAPI:
+def create_app(store: Store | None, host: str = "127.0.0.1", warm: bool = False) -> FastAPI:
     """The application on a store; without one only its description can be read.
 
     Parameters
     ----------
     store : the open data folder
     host : the address that the server listens on, for the guard at the door
+    warm : whether what answers first is made ready at once
     """
 
     @asynccontextmanager
@@ -44,6 +45,8 @@ def create_app(store: Store | None, host: str = "127.0.0.1") -> FastAPI:
             yield
             return
         app.state.desk = Desk(store)
+        if warm:
+            app.state.desk.warm()
         try:
             yield
         finally:

@@ -3,28 +3,28 @@
 from __future__ import annotations
 
 import threading
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from pathlib import Path
 
-from nebrel.core.errors import Cancelled
-from nebrel.core.formats.files import writing
 from nebrel.core.heights.raise_tones import size_mm
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.evaluator import key_of
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import CardFacts, Piece
-
-_CACHE_BYTES = 100_000_000
+from nebrel.web import work
 
 
 class Cards:
-    """Makes the cards that are wanted and not there, and keeps the sizes that they come to."""
+    """Makes the cards that are wanted and not there, and keeps the sizes that they come to.
 
-    def __init__(self, store: Store) -> None:
-        self._store, self._folder = store, store.cache
-        # Apart from the drafts of the bench, which would have to wait for it.
-        self._evaluator = Evaluator(store.load_picture, cache_bytes=_CACHE_BYTES)
+    Parameters
+    ----------
+    lane : where they are drawn; one at a time, so that all else comes in between
+    """
+
+    def __init__(self, store: Store, lane: Executor) -> None:
+        self._store, self._folder, self._lane = store, store.cache, lane
         self._pool = ThreadPoolExecutor(1, "cards")
         self._wanted: dict[str, Future[None]] = {}
         self._failed: set[str] = set()
@@ -33,7 +33,7 @@ class Cards:
 
     def key_of(self, recipe: Recipe) -> str:
         """Changes with whatever the card shows."""
-        return self._evaluator.key_of(recipe, "draft")
+        return key_of(recipe, "draft")
 
     def facts(self, of: str, piece: Piece) -> CardFacts:
         """What the shelf shows of a piece, as far as it is known without evaluating anything."""
@@ -67,28 +67,21 @@ class Cards:
         return True
 
     def close(self) -> None:
-        """Make no more of them."""
+        """Make no more of them; the one under way ends with its lane."""
         self._closing = True
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        self._pool.shutdown(wait=False, cancel_futures=True)
 
     def _make(self, key: str, piece_id: str) -> None:
-        from nebrel.core.mesh.render import render
-
         try:
             recipe = self._store.piece(piece_id).recipe
             if self.key_of(recipe) != key:
                 return  # changed meanwhile: its new card is asked for by itself
-            found = self._evaluator.evaluate(recipe, "draft", self._going_on)
-            image = render(found.mesh, standing=recipe.begins.form.standing)
-            with writing(self._folder / f"{key}.png", "card") as file:
-                file.write(image)
-            self._store.keep_size(key, found.heights.wide_mm, found.heights.tall_mm)
+            drawing = self._lane.submit(work.draw_card, recipe.model_dump(mode="json"), key)
+            size = drawing.result()
+            if not self._closing:
+                self._store.keep_size(key, *size)
         except Exception:  # whatever the reason: the bench says it, the card shows the picture
             self._failed.add(key)
         finally:
             with self._lock:
                 self._wanted.pop(key, None)
-
-    def _going_on(self, _done: float, _words: str) -> None:
-        if self._closing:
-            raise Cancelled("card", "the server stops", "Start it again")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+import multiprocessing
 import os
 import time
 from collections import OrderedDict
@@ -11,19 +13,20 @@ from dataclasses import replace
 from functools import partial, wraps
 from pathlib import Path
 from threading import Thread
-from typing import Annotated, Literal, ParamSpec, TypeVar
+from typing import Annotated, Any, Literal, ParamSpec, TypeVar
 from urllib.parse import quote
 
 import anyio
 import anyio.to_thread
-from fastapi import Depends, Request
+from fastapi import Depends, Header, Request
 from starlette.concurrency import run_in_threadpool
 
 from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.formats.png import encode_png
+from nebrel.core.heights.relief import Relief
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.report import Finding
-from nebrel.core.recipe.evaluation import Corrected, shown_glb
+from nebrel.core.recipe.evaluation import Corrected
 from nebrel.core.recipe.evaluator import Evaluator, recipe_key
 from nebrel.core.recipe.judge import glance, judge_each, printing_of
 from nebrel.core.recipe.models import Recipe
@@ -31,7 +34,9 @@ from nebrel.store import Store
 from nebrel.store.store import Card, CardFacts
 from nebrel.web import work
 from nebrel.web.cards import Cards
-from nebrel.web.jobs import Job, JobBoard, finished
+from nebrel.web.channels import Channels
+from nebrel.web.jobs import Job, JobBoard, explained, finished
+from nebrel.web.lane import Lane
 from nebrel.web.schemas import Figures
 
 _CACHE_BYTES = 4_000_000_000
@@ -54,13 +59,15 @@ class Desk:
         self.computing = anyio.CapacityLimiter(_COMPUTING)
         self._pruned = time.monotonic()
         self.jobs = JobBoard(store.folder)
-        load = store.load_picture
-        self.drafts = Evaluator(load, cache_bytes=_KEPT_BYTES)
-        # Asked apart, so that a piece follows while its picture is worked on; what they keep is
+        # Solids are made in processes: their kernel would hold up all that is asked here.
+        context = multiprocessing.get_context("spawn")
+        self.moving = Lane(1, context, work.start, (store.folder, None))
+        self.originals = Evaluator(store.load_picture, cache_bytes=_KEPT_BYTES)
+        # Asked apart, so that the picture follows while all of it is worked on; what they keep is
         # shared, and a picture is decoded once.
-        self.screens = Evaluator(load, runner=self.drafts.runner)
-        self.originals = Evaluator(load, runner=self.drafts.runner)
-        self.cards = Cards(store)
+        self.screens = Evaluator(store.load_picture, runner=self.originals.runner)
+        self.cards = Cards(store, self.jobs.lane)
+        self._channels = Channels()
         self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
         self.prune()
         Thread(target=work.warm, daemon=True).start()
@@ -89,23 +96,42 @@ class Desk:
         """End the workers and let go of the database."""
         self.cards.close()
         self.jobs.close()
+        self.moving.shutdown()
         self.store.close()
 
-    def draft_glb(self, recipe: Recipe) -> tuple[str, bytes]:
+    def warm(self) -> None:
+        """Have what answers while something is moved ready before somebody waits for it."""
+        self.moving.submit(work.warm)
+
+    async def ask(self, task: Callable[..., Answer], *given: Any) -> Answer:
+        """What a task of `nebrel.web.work` answers, from the process for what is moved.
+
+        Raises
+        ------
+        NebrelError : what it refuses, or why the process ended
+        """
+        try:
+            answer: Answer = await asyncio.wrap_future(self.moving.submit(task, *given))
+        except asyncio.CancelledError:
+            raise
+        except Exception as error:
+            raise explained(error) from error
+        return answer
+
+    async def draft_glb(self, recipe: Recipe) -> tuple[str, bytes]:
         """Key and GLB of a recipe at draft quality."""
-        result = self.drafts.evaluate(recipe, "draft")
-        return result.key, shown_glb(recipe, result)
+        return await self.ask(work.preview, recipe.model_dump(mode="json"))
 
     def start_full(self, piece_id: str, recipe: Recipe) -> Job:
         """Have a recipe made at full quality."""
-        key = self.drafts.key_of(recipe, "full")
+        key = self.originals.key_of(recipe, "full")
         return self.jobs.start(
             f"full:{key}", piece_id, work.make_full, recipe.model_dump(mode="json")
         )
 
     def full_path(self, recipe: Recipe) -> Path:
         """Where the full-quality GLB of a recipe lies once it is made."""
-        return self.store.cache / f"{self.drafts.key_of(recipe, 'full')}.glb"
+        return self.store.cache / f"{self.originals.key_of(recipe, 'full')}.glb"
 
     def mesh_path(self, key: str) -> Path:
         """Where the full-quality GLB of a key lies. Raises NotFound."""
@@ -134,7 +160,7 @@ class Desk:
         ----------
         name : of `work.PRODUCTS`
         """
-        key = self.drafts.key_of(recipe, "full") if name == "stl" else recipe_key(recipe, name)
+        key = self.originals.key_of(recipe, "full") if name == "stl" else recipe_key(recipe, name)
         path = self.store.cache / f"{key}{work.PRODUCTS[name].ending}"
         if not _use(path):
             document = recipe.model_dump(mode="json")
@@ -149,6 +175,15 @@ class Desk:
         """The picture of a recipe after its corrections."""
         evaluator = self.screens if quality == "screen" else self.originals
         return evaluator.correct(recipe, quality, upto)
+
+    def relief(self, recipe: Recipe, question: str | None) -> Relief:
+        """Heights at full resolution; given up when a newer question of that name comes.
+
+        Raises
+        ------
+        NebrelError : whatever a step refuses; Superseded
+        """
+        return self._channels.ask(question, lambda tell: self.originals.relief(recipe, tell))
 
     def glance(self, recipe: Recipe) -> list[Finding]:
         """What a small view of the picture shows of it, where the picture itself takes a while."""
@@ -261,3 +296,5 @@ def _desk(request: Request) -> Desk:
 
 
 OnDesk = Annotated[Desk, Depends(_desk)]
+Question = Annotated[str | None, Header(alias="X-Nebrel-Question", max_length=80)]
+"""The window and the kind of question, where only the newest one counts."""

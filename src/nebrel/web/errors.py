@@ -25,6 +25,7 @@ _STATUS = {
     "timed_out": 408,
     "storage_failed": 507,
     "cancelled": 409,
+    "superseded": 409,
     "refused": 403,
 }
 

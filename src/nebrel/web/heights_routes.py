@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-import cv2
 import numpy as np
 from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
@@ -18,7 +17,8 @@ from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.core.recipe.shine import thinnest_mm
-from nebrel.web.desk import OnDesk, heavy
+from nebrel.web import work
+from nebrel.web.desk import OnDesk, Question, heavy
 from nebrel.web.errors import ErrorBody
 from nebrel.web.routes import send
 from nebrel.web.schemas import (
@@ -35,17 +35,16 @@ from nebrel.web.schemas import (
 
 _STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
 _ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
-_COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
 
 router = APIRouter(prefix="/api", responses=_ERRORS)
 
 
 @router.post("/section")
 @heavy
-def section(desk: OnDesk, body: SectionIn) -> SectionOut:
+def section(desk: OnDesk, body: SectionIn, question: Question = None) -> SectionOut:
     """The profile along a line, from the heights at full resolution."""
     recipe = body.recipe
-    relief = desk.originals.relief(recipe)
+    relief = desk.relief(recipe, question)
     field = relief.field
     start, end = _place(recipe, field, body.start), _place(recipe, field, body.end)
     found = cut_section(relief, start, end, body.parts)
@@ -66,9 +65,9 @@ def section(desk: OnDesk, body: SectionIn) -> SectionOut:
 
 @router.post("/spot")
 @heavy
-def spot(desk: OnDesk, body: SpotIn) -> SpotOut:
+def spot(desk: OnDesk, body: SpotIn, question: Question = None) -> SpotOut:
     """The height of one spot with the whole build-up, at full resolution."""
-    relief = desk.originals.relief(body.recipe)
+    relief = desk.relief(body.recipe, question)
     x, y = _place(body.recipe, relief.field, body.at)
     height, there = relief.at(np.array([x]), np.array([y]))
     return SpotOut(height_mm=round(float(height[0]), 4), there=bool(there[0]))
@@ -101,19 +100,10 @@ def _heights_of(body: ChartIn) -> Floats:
 
 
 @router.post("/outlines")
-@heavy
-def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
+async def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
     """Where the entries of the build-up lie; those that are refused are left out."""
-    size, laid = desk.drafts.outlines(body.recipe)
-    found = []
-    for entry_id, entry in laid.items():
-        loops = []
-        for loop in entry.outline.loops:
-            shares = (loop / np.array(size) * (1, -1) + (0, 1)).astype(np.float32)
-            simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
-            loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])
-        found.append(OutlineOut(entry_id=entry_id, loops=loops))
-    return found
+    found = await desk.ask(work.outlines, body.recipe.model_dump(mode="json"))
+    return [OutlineOut(entry_id=entry_id, loops=loops) for entry_id, loops in found]
 
 
 @router.post("/tones")

@@ -55,19 +55,24 @@ class Job:
         if not self.future.done():
             return None
         error = self.future.exception()
-        if error is None or isinstance(error, NebrelError):
-            return error
-        if isinstance(error, BrokenProcessPool | MemoryError):
-            return TooLarge(
-                "piece",
-                "the work ran out of memory",
-                "Allow a larger tolerance or bring a smaller picture",
-            )
-        return NebrelError(
+        return None if error is None else explained(error)
+
+
+def explained(error: BaseException) -> NebrelError:
+    """Why work ended, in our words."""
+    if isinstance(error, NebrelError):
+        return error
+    if isinstance(error, BrokenProcessPool | MemoryError):
+        return TooLarge(
             "piece",
-            f"the work stopped unexpectedly ({type(error).__name__})",
-            "Try again; the piece is kept as it was",
+            "the work ran out of memory",
+            "Allow a larger tolerance or bring a smaller picture",
         )
+    return NebrelError(
+        "piece",
+        f"the work stopped unexpectedly ({type(error).__name__})",
+        "Try again; the piece is kept as it was",
+    )
 
 
 class JobBoard:
@@ -79,9 +84,9 @@ class JobBoard:
         self._free = list(range(self._slots.count))
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = RLock()
-        self._lane = Lane(_WORKERS, self._context, work.start, (folder, self._slots))
+        self.lane = Lane(_WORKERS, self._context, work.start, (folder, self._slots))
         for _ in range(_WORKERS):
-            self._lane.submit(work.warm)
+            self.lane.submit(work.warm)
 
     def start(
         self,
@@ -113,7 +118,7 @@ class JobBoard:
                 raise Busy("work", "too much is waiting already", "Wait a moment and try again")
             slot = self._free.pop(0)
             self._slots.clear(slot)
-            future = self._lane.submit(task, *given, slot)
+            future = self.lane.submit(task, *given, slot)
             job = Job(uuid.uuid4().hex, name, piece_id, slot, future)
             self._jobs[job.id] = job
             self._forget()
@@ -166,7 +171,7 @@ class JobBoard:
         if job.future.cancel():
             return
         # A kernel hears nothing while it computes: then its process goes.
-        timer = Timer(_PATIENCE_S, self._lane.end, (job.future,))
+        timer = Timer(_PATIENCE_S, self.lane.end, (job.future,))
         timer.daemon = True
         timer.start()
 
@@ -176,7 +181,7 @@ class JobBoard:
             for job in self._jobs.values():
                 if not job.future.done():
                     self._call_off(job)
-        self._lane.shutdown()
+        self.lane.shutdown()
 
 
 async def finished(job: Job) -> dict[str, Any]:

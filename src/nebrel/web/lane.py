@@ -49,7 +49,8 @@ class Lane(Executor):
         self._waiting: deque[_Work] = deque()
         self._lock = threading.RLock()
         self._closed = False
-        self._workers = [self._open() for _ in range(count)]
+        # A process is begun when there is something for it to do.
+        self._workers: list[_Worker | None] = [None] * count
 
     def _open(self) -> _Worker:
         pool = ProcessPoolExecutor(1, self._context, _begin, (self._start, self._given))
@@ -72,7 +73,7 @@ class Lane(Executor):
         begun = []
         with self._lock:
             for number in range(len(self._workers)):
-                while self._workers[number].work is None and self._waiting and not self._closed:
+                while self._idle(number) and self._waiting and not self._closed:
                     work = self._waiting.popleft()
                     if work.future.set_running_or_notify_cancel():
                         begun.append(self._give(number, work))
@@ -80,14 +81,20 @@ class Lane(Executor):
         for worker, inner in begun:
             inner.add_done_callback(partial(self._finish, worker))
 
+    def _idle(self, number: int) -> bool:
+        worker = self._workers[number]
+        return worker is None or worker.work is None
+
     def _give(self, number: int, work: _Work) -> tuple[_Worker, Future[Any]]:
+        worker = self._workers[number] or self._open()
         try:
-            inner = self._workers[number].pool.submit(work.task, *work.given)
+            inner = worker.pool.submit(work.task, *work.given)
         except BrokenProcessPool:  # it ended while it had nothing to do
-            self._workers[number] = self._open()
-            inner = self._workers[number].pool.submit(work.task, *work.given)
-        self._workers[number].work = work
-        return self._workers[number], inner
+            worker = self._open()
+            inner = worker.pool.submit(work.task, *work.given)
+        worker.work = work
+        self._workers[number] = worker
+        return worker, inner
 
     def _finish(self, worker: _Worker, done: Future[Any]) -> None:
         error = done.exception() if not done.cancelled() else BrokenProcessPool("it was closed")
@@ -95,7 +102,7 @@ class Lane(Executor):
             work, worker.work = worker.work, None
             if isinstance(error, BrokenProcessPool) and not self._closed:
                 worker.pool.shutdown(wait=False)
-                self._workers[self._workers.index(worker)] = self._open()
+                self._workers[self._workers.index(worker)] = None
         if work is not None:
             if error is not None:
                 work.future.set_exception(error)
@@ -103,10 +110,14 @@ class Lane(Executor):
                 work.future.set_result(done.result())
         self._hand_out()
 
+    @property
+    def _begun(self) -> list[_Worker]:
+        return [worker for worker in self._workers if worker is not None]
+
     def end(self, future: Future[Any]) -> None:
         """End running work, with its process; the future fails with BrokenProcessPool."""
         with self._lock:
-            for worker in self._workers:
+            for worker in self._begun:
                 if worker.work is not None and worker.work.future is future:
                     if worker.process.done() and worker.process.exception() is None:
                         os.kill(worker.process.result(), signal.SIGKILL)
@@ -118,12 +129,12 @@ class Lane(Executor):
             self._closed = True
             waiting = list(self._waiting)
             self._waiting.clear()
-            running = [worker.work.future for worker in self._workers if worker.work is not None]
+            running = [worker.work.future for worker in self._begun if worker.work is not None]
         for work in waiting:
             work.future.cancel()
         for future in running:
             self.end(future)
-        for worker in self._workers:
+        for worker in self._begun:
             worker.pool.shutdown(wait=wait, cancel_futures=cancel_futures)
 
 

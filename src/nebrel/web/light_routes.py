@@ -12,17 +12,17 @@ from fastapi.responses import FileResponse
 from nebrel.core.choices import Part
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
-from nebrel.core.formats.stl import encode_stl
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import to_tone
-from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
+from nebrel.core.proof.wedge import Camera, Wedge, photograph
 from nebrel.core.recipe.advise import advise
 from nebrel.core.recipe.finishing import stands
 from nebrel.core.recipe.shine import lamp_of, reach, shine
-from nebrel.web.desk import OnDesk, attachment, heavy
+from nebrel.web import work
+from nebrel.web.desk import OnDesk, Question, attachment, heavy
 from nebrel.web.errors import ErrorBody
 from nebrel.web.routes import send
 from nebrel.web.schemas import CalibrationOut, LightOut, LightViewIn, ReportIn
@@ -36,10 +36,10 @@ router = APIRouter(prefix="/api", responses=_ERRORS)
 
 @router.post("/light.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
 @heavy
-def light_view(desk: OnDesk, body: LightViewIn) -> Response:
+def light_view(desk: OnDesk, body: LightViewIn, question: Question = None) -> Response:
     """The piece before its lamp, in the frame of the picture; or how far that is from it."""
     recipe = body.recipe
-    relief = desk.originals.relief(recipe)
+    relief = desk.relief(recipe, question)
     wanted = desk.corrected(recipe, "full").work.tone
     shone = shine(lamp_of(recipe), relief, wanted)
     if body.part == "lit":
@@ -58,10 +58,10 @@ def light_view(desk: OnDesk, body: LightViewIn) -> Response:
 
 @router.post("/light")
 @heavy
-def light(desk: OnDesk, body: ReportIn) -> LightOut:
+def light(desk: OnDesk, body: ReportIn, question: Question = None) -> LightOut:
     """What of the picture's light the material carries, and what printing makes of it."""
     recipe = body.recipe
-    relief = desk.originals.relief(recipe)
+    relief = desk.relief(recipe, question)
     art, tone = recipe.begins.art, desk.corrected(recipe, "full").work.tone
     found = reach(lamp_of(recipe), art.depth_mm, relief, tone)
     advice = advise(recipe.made_with.printer, stands(recipe), art.backing.mm, relief.top_mm)
@@ -81,15 +81,14 @@ async def part_stl(desk: OnDesk, piece_id: str, part: Part) -> FileResponse:
 
 
 @router.get("/wedge.stl", response_class=Response)
-@heavy
-def wedge(
+async def wedge(
     desk: OnDesk,
     steps: int = 10,
     thickest: float = 4.0,
     material: Annotated[str, Query(max_length=80)] = "",
 ) -> Response:
     """A step wedge to print."""
-    data = encode_stl(make_wedge(Wedge(steps, thickest, material)))
+    data = await desk.ask(work.wedge_stl, steps, thickest, material)
     return Response(data, media_type="model/stl", headers=attachment("step wedge.stl"))
 
 

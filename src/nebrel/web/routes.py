@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from typing import Annotated, Literal
 
-from anyio import to_thread
 from fastapi import APIRouter, File, Form, Path, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
@@ -133,11 +132,10 @@ def redo(desk: OnDesk, piece_id: str, state: str | None = None) -> PieceOut:
 
 
 @router.post("/preview", response_class=Response, responses={200: {"content": {_GLB: {}}}})
-@heavy
-def preview(desk: OnDesk, recipe: Recipe) -> Response:
+async def preview(desk: OnDesk, recipe: Recipe) -> Response:
     """A recipe at draft quality as GLB, kept nowhere; for while a control moves."""
     start = time.perf_counter()
-    key, data = desk.draft_glb(recipe)
+    key, data = await desk.draft_glb(recipe)
     spent = (time.perf_counter() - start) * 1000
     return Response(
         data,
@@ -156,12 +154,12 @@ async def mesh(
 ) -> Response:
     """The mesh of a piece as it stands, mm and z up, figures in `asset.extras`."""
     recipe = (await run_in_threadpool(desk.store.piece, piece_id)).recipe
-    key = desk.drafts.key_of(recipe, quality)
+    key = desk.originals.key_of(recipe, quality)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
     if _known(request, key):
         return Response(status_code=304, headers=headers)
     if quality == "draft":
-        drawn = await to_thread.run_sync(desk.draft_glb, recipe, limiter=desk.computing)
+        drawn = await desk.draft_glb(recipe)
         return Response(drawn[1], media_type=_GLB, headers=headers)
     return FileResponse(await desk.full_glb(piece_id, recipe), media_type=_GLB, headers=headers)
 

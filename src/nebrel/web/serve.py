@@ -55,4 +55,4 @@ def serve(host: str, port: int, data: Path | None, demo: bool) -> None:
     # When it is told to stop, uvicorn ends its work and then raises the signal again; leaving by
     # way of SystemExit lets the worker processes be tidied up.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
-    uvicorn.run(create_app(store, host), host=host, port=port, log_level="warning")
+    uvicorn.run(create_app(store, host, warm=True), host=host, port=port, log_level="warning")

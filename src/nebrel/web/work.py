@@ -1,4 +1,7 @@
-"""What the worker process does: long evaluations and exports, results left as files."""
+"""What the worker processes do: all that makes solids, so that the server never stands still.
+
+Long work leaves its results as files; what is asked while something is moved is answered at once.
+"""
 
 from __future__ import annotations
 
@@ -11,6 +14,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, get_args
 
+import cv2
 import numpy as np
 
 from nebrel.core.choices import Part
@@ -26,6 +30,7 @@ from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.companions import companion, company_of
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.files import lost, names_of
 from nebrel.core.recipe.models import Recipe, Triangles, load_recipe, picture_path
 from nebrel.core.recipe.shine import lamp_of, shine
 
@@ -33,6 +38,7 @@ STEPS_LENGTH = 160
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _BEHIND = 10
 _MESH = "full-quality mesh"
+_COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
 
 
 class Slots:
@@ -68,23 +74,39 @@ class Slots:
 class _Worker:
     """Lives as long as the process; keeps the evaluator's cache from job to job."""
 
-    def __init__(self, folder: Path, slots: Slots) -> None:
+    def __init__(self, folder: Path, slots: Slots | None) -> None:
         self.folder = folder
         self.slots = slots
         self.evaluator = Evaluator(self._load)
+        self._names: dict[str, str] = {}
+
+    def read(self, document: dict[str, Any]) -> Recipe:
+        """A recipe; its files are called as it calls them from now on."""
+        recipe = load_recipe(document)
+        self._names |= names_of(recipe)
+        return recipe
 
     def _load(self, sha256: str) -> Picture:
-        return decode(picture_path(self.folder / "pictures", sha256), "picture")
+        path = picture_path(self.folder / "pictures", sha256)
+        if not path.is_file():
+            raise lost(self._names.get(sha256, "picture"))
+        return decode(path, self._names.get(sha256, "picture"))
 
 
 _worker: _Worker | None = None
 
 
-def start(folder: Path, slots: Slots) -> None:
-    """Initializer of the worker process."""
+def start(folder: Path, slots: Slots | None) -> None:
+    """Initializer of a worker process.
+
+    Parameters
+    ----------
+    slots : of long work; None where what is moved is answered
+    """
     # What is moved under somebody's hand comes first; what it will be at rest can wait for it.
-    with suppress(OSError, AttributeError):
-        os.nice(_BEHIND)
+    if slots is not None:
+        with suppress(OSError, AttributeError):
+            os.nice(_BEHIND)
     global _worker  # noqa: PLW0603  one per process, the executor offers no other place
     _worker = _Worker(folder, slots)
 
@@ -100,11 +122,55 @@ def warm() -> None:
     triangulate.warm()
 
 
+def preview(document: dict[str, Any]) -> tuple[str, bytes]:
+    """Key and GLB of a recipe at draft quality."""
+    worker = _here()
+    recipe = worker.read(document)
+    result = worker.evaluator.evaluate(recipe, "draft")
+    return result.key, shown_glb(recipe, result)
+
+
+def outlines(document: dict[str, Any]) -> list[tuple[str, list[list[tuple[float, float]]]]]:
+    """Where the entries of a build-up lie, by their ids, in shares of the piece."""
+    worker = _here()
+    size, laid = worker.evaluator.outlines(worker.read(document))
+    found = []
+    for entry_id, entry in laid.items():
+        loops = []
+        for loop in entry.outline.loops:
+            shares = (loop / np.array(size) * (1, -1) + (0, 1)).astype(np.float32)
+            simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
+            loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])
+        found.append((entry_id, loops))
+    return found
+
+
+def draw_card(document: dict[str, Any], key: str) -> tuple[float, float]:
+    """Leave the card of a recipe as `<key>.png` in the cache; its width and height, mm."""
+    from nebrel.core.mesh.render import render
+
+    worker = _here()
+    recipe = worker.read(document)
+    found = worker.evaluator.evaluate(recipe, "draft")
+    image = render(found.mesh, standing=recipe.begins.form.standing)
+    with writing(worker.folder / "cache" / f"{key}.png", "card") as file:
+        file.write(image)
+    return found.heights.wide_mm, found.heights.tall_mm
+
+
+def wedge_stl(steps: int, thickest_mm: float, material: str) -> bytes:
+    """A step wedge to print, as STL."""
+    from nebrel.core.formats.stl import encode_stl
+    from nebrel.core.proof.wedge import Wedge, make_wedge
+
+    return encode_stl(make_wedge(Wedge(steps, thickest_mm, material)))
+
+
 def make_full(document: dict[str, Any], slot: int) -> dict[str, Any]:
     """Evaluate at full quality; leaves `<key>.glb`, `<key>.npz` and `<key>.json` in the cache."""
     worker = _here()
     tell = _teller(slot)
-    recipe = load_recipe(document)
+    recipe = worker.read(document)
     result = worker.evaluator.evaluate(recipe, "full", tell)
     tell(0.88, "preparing the view")
     figures = result.figures()
@@ -137,7 +203,7 @@ def export(document: dict[str, Any], product: str, key: str, slot: int) -> dict[
     product : a name of PRODUCTS
     """
     worker = _here()
-    recipe = load_recipe(document)
+    recipe = worker.read(document)
     made = PRODUCTS[product]
     tell = _teller(slot)
     tell(0.0, f"making {made.called}")
@@ -213,10 +279,11 @@ PRODUCTS: dict[str, Product] = {
 
 
 def _teller(slot: int) -> Callable[[float, str], None]:
-    worker = _here()
+    slots = _here().slots
+    assert slots is not None
 
     def tell(done: float, words: str) -> None:
-        worker.slots.tell(slot, done, words)
+        slots.tell(slot, done, words)
 
     return tell
 

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { LinearFilter, RepeatWrapping, SRGBColorSpace, Texture } from "three";
-import { postForBlob, type Recipe } from "../../api/client";
+import { newest, postForBlob, type Recipe } from "../../api/client";
 import { showError } from "../../shared/notices";
 import type { Look } from "../benchStore";
 import { lightKey } from "./useLight";
@@ -13,9 +13,10 @@ export function useGlow(recipe: Recipe, resting: boolean, look: Look): Texture |
   useEffect(() => {
     if (!part || !key || !resting) return;
     let dropped = false;
+    const gone = new AbortController();
     void (async () => {
       try {
-        const bitmap = await createImageBitmap(await postForBlob("/api/light.png", { recipe, part }));
+        const bitmap = await createImageBitmap(await postForBlob("/api/light.png", { recipe, part }, newest("glow", gone.signal)));
         if (dropped) return;
         const texture = new Texture(bitmap);
         texture.flipY = false;
@@ -34,6 +35,7 @@ export function useGlow(recipe: Recipe, resting: boolean, look: Look): Texture |
     })();
     return () => {
       dropped = true;
+      gone.abort();
     };
     // The key holds all of the recipe that the light depends on.
     // eslint-disable-next-line react-hooks/exhaustive-deps

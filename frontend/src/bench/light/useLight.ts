@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, type Recipe, type Schemas, take } from "../../api/client";
+import { api, newest, type Recipe, type Schemas, take } from "../../api/client";
 import { useOldQuery } from "../../shared/old";
 import { useLast } from "../../shared/useLast";
 import { pictureKey } from "../picture/useCorrected";
@@ -14,7 +14,7 @@ export const lightKey = (recipe: Recipe) =>
 export function useLight(recipe: Recipe, wanted: boolean): Light | undefined {
   const query = useQuery({
     queryKey: ["light", lightKey(recipe)],
-    queryFn: () => take(api.POST("/api/light", { body: { recipe } })),
+    queryFn: ({ signal }) => take(api.POST("/api/light", { body: { recipe }, ...newest("light", signal) })),
     enabled: wanted,
     placeholderData: keepPreviousData,
     staleTime: Infinity,

@@ -124,14 +124,18 @@ class Evaluator:
             ),
         )
 
-    def relief(self, recipe: Recipe) -> Relief:
+    def relief(self, recipe: Recipe, progress: Progress | None = None) -> Relief:
         """Heights at full resolution with the whole build-up; without making the solid.
+
+        Parameters
+        ----------
+        progress : as `evaluate`
 
         Raises
         ------
         NebrelError : whatever a step refuses
         """
-        found: Relief = self._run([heights(recipe, FULL).turned])[0].value
+        found: Relief = self._run([heights(recipe, FULL).turned], progress)[0].value
         return found
 
     def outlines(self, recipe: Recipe) -> tuple[tuple[float, float], dict[str, Laid]]:
@@ -189,18 +193,23 @@ class Evaluator:
 
     def key_of(self, recipe: Recipe, quality: QualityName) -> str:
         """The key the whole evaluation will carry, without running it."""
-        begins, printer = recipe.begins, recipe.made_with.printer
-        whole = shape(recipe, QUALITY[quality])
-        # The figures name the steps that something is to be said of, which makes no solid another.
-        steps = [*begins.art.build_up, *begins.fittings]
-        corrections = [] if begins.art.picture is None else begins.art.picture.corrections
-        named = [step.id for step in steps if step.enabled], [c.enabled for c in corrections]
-        wanted = plain(finishing(recipe))
-        return _hash([whole.key, *named, printer.line_mm, printer.layer_mm, wanted])
+        return key_of(recipe, quality)
 
     def _run(self, goals: list[Link[Any]], progress: Progress | None = None) -> list[Made[Any]]:
         with self._one_at_a_time:
             return self.runner.run(*goals, tell=progress)
+
+
+def key_of(recipe: Recipe, quality: QualityName) -> str:
+    """The key the whole evaluation will carry, without running it."""
+    begins, printer = recipe.begins, recipe.made_with.printer
+    whole = shape(recipe, QUALITY[quality])
+    # The figures name the steps that something is to be said of, which makes no solid another.
+    steps = [*begins.art.build_up, *begins.fittings]
+    corrections = [] if begins.art.picture is None else begins.art.picture.corrections
+    named = [step.id for step in steps if step.enabled], [c.enabled for c in corrections]
+    wanted = plain(finishing(recipe))
+    return _hash([whole.key, *named, printer.line_mm, printer.layer_mm, wanted])
 
 
 def recipe_key(recipe: Recipe, what: str) -> str:

@@ -7,6 +7,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from nebrel.core.errors import NotFound
+
 
 def files_of(recipe: BaseModel | Any) -> list[str]:
     """SHA-256 of every file that a recipe or its document uses, in order, each once.
@@ -33,6 +35,15 @@ def names_of(recipe: BaseModel) -> dict[str, str]:
 
     walk(recipe.model_dump(mode="json"))
     return found
+
+
+def lost(filename: str) -> NotFound:
+    """A kept file is not there."""
+    return NotFound(
+        filename,
+        "its file is missing from the data folder, or cut short",
+        "Bring the same picture again, and every piece made from it is whole again",
+    )
 
 
 def _walk(document: Any) -> Iterator[str]:
