@@ -10,12 +10,14 @@ from __future__ import annotations
 
 import gc
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
 
 from nebrel import demo
 from nebrel.core.data import Picture
+from nebrel.core.errors import NebrelError
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.store import Store
@@ -51,7 +53,7 @@ def main() -> None:
         warm.evaluate(load_recipe(document), "full")
         warm.evaluate(load_recipe(document), "draft")
         del warm
-        for limit in (3_000_000_000, 300_000_000):
+        for limit in (1_500_000_000, 300_000_000):
             evaluator = Evaluator(load, cache_bytes=limit)
             before = resident()
             for number in range(100):
@@ -59,10 +61,11 @@ def main() -> None:
                 art["build_up"][-1]["x"] = {"mm": number % 7}
                 art["mirror"] = number % 10 == 9
                 recipe = load_recipe(document)
-                if number % 4 == 3:
-                    evaluator.relief(recipe).joined()
-                else:
-                    evaluator.evaluate(recipe, "draft" if number % 2 else "full")
+                with suppress(NebrelError):  # now and then no file can hold its edges
+                    if number % 4 == 3:
+                        evaluator.relief(recipe).joined()
+                    else:
+                        evaluator.evaluate(recipe, "draft" if number % 2 else "full")
             grown = resident() - before
             runner = getattr(evaluator, "runner", None)
             counted = evaluator._weight if runner is None else runner.weight  # older checkouts
