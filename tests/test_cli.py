@@ -16,7 +16,7 @@ import trimesh
 from PIL import Image
 
 from nebrel.cli import COMMANDS, main
-from nebrel.core.choices import FORMS
+from nebrel.core.choices import FORMS, PRODUCT_NAMES
 from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.forms import FORM, Form
 from nebrel.core.recipe.models import load_recipe
@@ -197,6 +197,36 @@ def test_names_of_forms_and_parts_are_those_of_the_models() -> None:
     models = get_args(get_args(Form)[0])
     assert {*FORM, "disc"} == set(FORMS)  # a panel with a round edge
     assert {m().kind: m for m in models} == FORM
+
+
+def test_names_of_products_are_those_that_can_be_made() -> None:
+    from nebrel.core.products import PRODUCTS
+
+    assert tuple(PRODUCTS) == PRODUCT_NAMES
+
+
+def test_build_makes_any_product(
+    picture: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    tabs = {"kind": "tabs"}
+    heights = {"backing": 3}
+    source = bundled(tmp_path / "piece.zip", picture.read_bytes(),
+                     {"heights": heights, "fittings": [tabs]})  # fmt: skip
+    for name in PRODUCT_NAMES:
+        if name in ("side.stl", "base.stl", "lid.stl"):
+            continue  # of a lantern, which has no tabs
+        out = tmp_path / name
+        assert main(["build", source, "-o", str(out), "--product", name]) == 0, name
+        assert out.stat().st_size > 300
+    plain = tmp_path / "plain.stl"
+    assert main(["build", source, "-o", str(plain)]) == 0
+    assert plain.read_bytes() == (tmp_path / "piece.stl").read_bytes()
+    capsys.readouterr()
+    wrong = ["build", source, "-o", str(tmp_path / "x.stl"), "--product", "lit.png"]
+    assert main(wrong) == 2
+    assert "ending .png" in capsys.readouterr().err
+    assert main([*wrong[:-1], "piece.stl", "--part", "holder"]) == 2
+    assert not (tmp_path / "x.stl").exists()
 
 
 def read16(path: Path) -> np.ndarray:

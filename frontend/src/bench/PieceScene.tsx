@@ -60,7 +60,7 @@ export function PieceScene({ shown, proxy, look, glow, onScale }: Props) {
           sizeMm={Math.max(...shown.figures.mesh.size_mm)}
         />
       )}
-      <Shadow box={box} />
+      <Shadow box={box} round={kind === "disc" || kind === "tube" || kind === "globe"} />
       <Rulers box={box} ink={beforeLamp ? "#E9DFD0" : "#5A535F"} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
@@ -111,7 +111,7 @@ function Piece({ shown, look, glow }: Pick<Props, "shown" | "look" | "glow">) {
 }
 
 /** A soft shadow on the table, drawn once. */
-function Shadow({ box }: { box: Box3 }) {
+function Shadow({ box, round }: { box: Box3; round: boolean }) {
   const texture = useMemo(() => {
     const canvas = document.createElement("canvas");
     canvas.width = canvas.height = 256;
@@ -119,10 +119,13 @@ function Shadow({ box }: { box: Box3 }) {
     if (pen) {
       pen.filter = "blur(9px)";
       pen.fillStyle = "rgba(70, 58, 44, 0.42)";
-      pen.fillRect(30, 30, 196, 196);
+      pen.beginPath();
+      if (round) pen.arc(128, 128, 98, 0, 2 * Math.PI);
+      else pen.rect(30, 30, 196, 196);
+      pen.fill();
     }
     return new CanvasTexture(canvas);
-  }, []);
+  }, [round]);
   const size = box.getSize(new Vector3());
   const longest = Math.max(size.x, size.y);
   const shift = Math.min(Math.max(size.z * 0.55, longest * 0.012), longest * 0.1);

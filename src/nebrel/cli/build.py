@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import Any
 
 from nebrel.cli.options import say, say_finish, warn
-from nebrel.core.choices import PARTS
+from nebrel.core.choices import PARTS, PRODUCT_NAMES
 
 
 def add(parser: argparse.ArgumentParser) -> None:
@@ -18,6 +19,12 @@ def add(parser: argparse.ArgumentParser) -> None:
         "--strict",
         action="store_true",
         help="refuse, writing nothing, when anything is not done as the recipe says",
+    )
+    parser.add_argument(
+        "--product",
+        choices=PRODUCT_NAMES,
+        metavar="NAME",
+        help=f"something else to be made of it: {', '.join(PRODUCT_NAMES)}",
     )
     parser.add_argument(
         "--part",
@@ -38,6 +45,9 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.core.recipe.evaluator import Evaluator
 
     recipe, pictures = read_bundle(options.recipe)
+    if options.product is not None:
+        _make(recipe, pictures, options)
+        return
     if options.part != "piece":
         from nebrel.core.mesh.measure import measure
         from nebrel.core.recipe.companions import companion, company_of
@@ -55,3 +65,27 @@ def run(options: argparse.Namespace) -> None:
     write_stl(result.mesh, options.output)
     say_finish(result)
     say(options.output, result.report)
+
+
+def _make(recipe: Any, pictures: Any, options: argparse.Namespace) -> None:
+    """Another product than the mesh with its figures."""
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.products import PRODUCTS
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    made = PRODUCTS[options.product]
+    ending = Path(options.product).suffix
+    if options.part != "piece" or options.report or options.strict:
+        raise InvalidValue(
+            "--product",
+            "it does not go with --part, --report or --strict",
+            "Give one or the other",
+        )
+    if options.output.suffix.lower() != ending:
+        raise InvalidValue(
+            str(options.output),
+            f"{made.called} is written as {ending[1:].upper()}",
+            f"Give the output the ending {ending}",
+        )
+    made.write(Evaluator(pictures), recipe, options.output, None)
+    print(f"{options.output}: {made.called}, {options.output.stat().st_size / 1e6:.1f} MB")

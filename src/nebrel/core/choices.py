@@ -26,3 +26,18 @@ FORMS: tuple[FormKind, ...] = get_args(FormKind)
 Part = Literal["piece", "holder", "cap", "side", "base", "lid"]
 PARTS: tuple[Part, ...] = get_args(Part)
 """A piece, and the pieces that go with it."""
+
+ProductName = Literal[
+    "piece.stl",
+    "holder.stl",
+    "cap.stl",
+    "side.stl",
+    "base.stl",
+    "lid.stl",
+    "heights.tif",
+    "heights.png",
+    "picture.png",
+    "lit.png",
+]
+PRODUCT_NAMES: tuple[ProductName, ...] = get_args(ProductName)
+"""What can be made of a recipe and saved."""

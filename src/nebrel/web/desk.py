@@ -26,6 +26,7 @@ from nebrel.core.formats.png import encode_png
 from nebrel.core.heights.relief import Relief
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.report import Finding
+from nebrel.core.products import PRODUCTS
 from nebrel.core.recipe.evaluation import Corrected
 from nebrel.core.recipe.evaluator import Evaluator, recipe_key
 from nebrel.core.recipe.judge import glance, judge_each, printing_of
@@ -158,10 +159,11 @@ class Desk:
 
         Parameters
         ----------
-        name : of `work.PRODUCTS`
+        name : of PRODUCTS
         """
-        key = self.originals.key_of(recipe, "full") if name == "stl" else recipe_key(recipe, name)
-        path = self.store.cache / f"{key}{work.PRODUCTS[name].ending}"
+        whole = name == "piece.stl"
+        key = self.originals.key_of(recipe, "full") if whole else recipe_key(recipe, name)
+        path = self.store.cache / f"{key}{PRODUCTS[name].ending}"
         if not _use(path):
             document = recipe.model_dump(mode="json")
             job = self.jobs.start(f"{name}:{key}", piece_id, work.export, document, name, key)

@@ -77,7 +77,7 @@ async def save_lit(desk: OnDesk, piece_id: str) -> FileResponse:
 @router.get("/pieces/{piece_id}/part.stl", response_class=FileResponse)
 async def part_stl(desk: OnDesk, piece_id: str, part: Part) -> FileResponse:
     """A piece that goes with the piece: its holder, a cap, a part of a lantern."""
-    return await send(desk, piece_id, f"part {part}", f"{{name}}, {part}.stl")
+    return await send(desk, piece_id, f"{part}.stl", f"{{name}}, {part}.stl")
 
 
 @router.get("/wedge.stl", response_class=Response)

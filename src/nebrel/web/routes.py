@@ -13,6 +13,7 @@ from nebrel import __version__
 from nebrel.core.formats.files import writing
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.products import PRODUCTS
 from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
@@ -30,7 +31,6 @@ from nebrel.web.schemas import (
     Rename,
     StateOut,
 )
-from nebrel.web.work import PRODUCTS
 
 _GLB = "model/gltf-binary"
 _STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
@@ -213,7 +213,7 @@ def cancel(desk: OnDesk, job_id: str) -> JobOut:
 )
 async def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
     """The piece as binary STL, full quality."""
-    return await send(desk, piece_id, "stl", "{name}.stl")
+    return await send(desk, piece_id, "piece.stl", "{name}.stl")
 
 
 @router.get(
@@ -285,7 +285,7 @@ async def send(desk: Desk, piece_id: str, product: str, called: str) -> FileResp
 
     Parameters
     ----------
-    product : a name of `work.PRODUCTS`
+    product : a name of PRODUCTS
     called : the name to save it under, with `{name}` for the piece's
     """
     piece = await run_in_threadpool(desk.store.piece, piece_id)

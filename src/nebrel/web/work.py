@@ -10,29 +10,22 @@ import os
 from collections.abc import Callable
 from contextlib import suppress
 from ctypes import c_char, c_double
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any
 
 import cv2
 import numpy as np
 
-from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Cancelled, InvalidValue
 from nebrel.core.formats.files import writing
-from nebrel.core.formats.heights import write_heights
-from nebrel.core.formats.png import write_png
 from nebrel.core.formats.stl import write_stl
 from nebrel.core.picture.decode import decode
-from nebrel.core.picture.resample import display_bytes
-from nebrel.core.proof.light import to_tone
-from nebrel.core.recipe.companions import companion, company_of
+from nebrel.core.products import PRODUCTS
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.files import lost, names_of
 from nebrel.core.recipe.models import Recipe, Triangles, load_recipe, picture_path
-from nebrel.core.recipe.shine import lamp_of, shine
 
 STEPS_LENGTH = 160
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
@@ -207,75 +200,22 @@ def export(document: dict[str, Any], product: str, key: str, slot: int) -> dict[
     made = PRODUCTS[product]
     tell = _teller(slot)
     tell(0.0, f"making {made.called}")
-    made.write(worker, recipe, worker.folder / "cache" / f"{key}{made.ending}", slot)
+    path = worker.folder / "cache" / f"{key}{made.ending}"
+    if product == "piece.stl":
+        _write_stl(worker, recipe, path, slot)
+    else:
+        made.write(worker.evaluator, recipe, path, tell)
     return {"key": key}
 
 
 def _write_stl(worker: _Worker, recipe: Recipe, path: Path, slot: int) -> None:
+    """From what the bench has made already, where it has."""
     base = worker.folder / "cache" / worker.evaluator.key_of(recipe, "full")
     if not base.with_suffix(".npz").exists():
         make_full(recipe.model_dump(mode="json"), slot)
     with np.load(base.with_suffix(".npz")) as kept:
         mesh = Mesh(kept["vertices"], kept["faces"])
     write_stl(mesh, path, "STL")
-
-
-def _write_part(part: Part) -> Write:
-    def write(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
-        mesh = companion(company_of(recipe), worker.evaluator.relief(recipe), part)
-        write_stl(mesh, path, "STL")
-
-    return write
-
-
-def _write_heights(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
-    write_heights(path, *worker.evaluator.heights(recipe), "underside")
-
-
-def _write_picture(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
-    found = worker.evaluator.correct(recipe, "full").work
-    write_png(path, found.tone, found.alpha, 25.4 / found.pitch_mm)
-
-
-def _write_lit(worker: _Worker, recipe: Recipe, path: Path, _: int) -> None:
-    relief = worker.evaluator.relief(recipe)
-    tone = worker.evaluator.correct(recipe, "full").work.tone
-    data = display_bytes(Picture(to_tone(shine(lamp_of(recipe), relief, tone).light)), 1_000_000)
-    with writing(path, "lit picture") as file:
-        file.write(data)
-
-
-Write = Callable[[_Worker, Recipe, Path, int], None]
-
-
-@dataclass(frozen=True)
-class Product:
-    """Something that can be made of a recipe and saved.
-
-    Attributes
-    ----------
-    called : in the words of the progress
-    ending : of its file
-    write : makes it
-    """
-
-    called: str
-    ending: str
-    media_type: str
-    write: Write
-
-
-PRODUCTS: dict[str, Product] = {
-    "stl": Product("the STL", ".stl", "model/stl", _write_stl),
-    "heights.tif": Product("the heights", ".tif", "image/tiff", _write_heights),
-    "heights.png": Product("the heights", ".heights.png", "image/png", _write_heights),
-    "picture.png": Product("the picture", ".picture.png", "image/png", _write_picture),
-    "lit.png": Product("the lit picture", ".lit.png", "image/png", _write_lit),
-    **{
-        f"part {part}": Product(f"the {part}", f".{part}.stl", "model/stl", _write_part(part))
-        for part in get_args(Part)
-    },
-}
 
 
 def _teller(slot: int) -> Callable[[float, str], None]:
