@@ -11,6 +11,7 @@ import pytest
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import Cancelled, InvalidValue, NotFound
+from nebrel.core.links import picture
 from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, file, plain
 from nebrel.core.links.relief import FULL, heights, shape
 from nebrel.core.links.runner import Runner
@@ -210,6 +211,22 @@ def test_what_is_kept_is_bounded_by_its_true_weight() -> None:
     assert makes.weight > 100_000
     makes.run(link(add, 1))
     assert makes.weight < 100_000
+
+
+def test_a_key_of_long_strokes_is_worked_out_once_and_still_tells_them_apart() -> None:
+    def kept(x: float) -> Any:
+        stroke = {"points": [[float(n), x] for n in range(3000)], "wide": 4}
+        document = deepcopy(CRATERS)
+        brush = {"kind": "brush", "strokes": [stroke], "tone": 0.5}
+        document["begins"]["art"]["picture"]["corrections"] = [brush]
+        step = load_recipe(document).begins.art.picture
+        assert step is not None
+        return step
+
+    one, other = kept(1.0), kept(2.0)
+    assert picture.steps(one, None)[-1] is picture.steps(one, None)[-1]
+    assert picture.steps(one, None)[-1].key == picture.steps(kept(1.0), None)[-1].key
+    assert picture.steps(one, None)[-1].key != picture.steps(other, None)[-1].key
 
 
 CRATERS: dict[str, Any] = {

@@ -233,3 +233,15 @@ def test_foreign_hosts_and_origins_are_refused(client: TestClient) -> None:
 def test_an_endless_upload_is_refused(client: TestClient) -> None:
     response = client.post("/api/pieces", headers={"Content-Length": "99999999999"}, content=b"x")
     assert response.status_code == 413
+
+
+def test_a_page_of_before_the_update_is_told_to_load_again(client: TestClient) -> None:
+    piece = bring(client).json()
+    old = {"schema_version": 1, "picture": {"sha256": "0" * 64}}
+    for answer in (
+        client.put(f"/api/pieces/{piece['id']}/recipe", json={"recipe": old}),
+        client.post("/api/preview", json=old),
+    ):
+        assert answer.status_code == 422
+        assert "older" in answer.json()["error"]["why"]
+        assert "Load it again" in answer.json()["error"]["remedy"]

@@ -7,14 +7,14 @@ from collections.abc import Callable
 from threading import Lock
 from typing import TypeVar
 
-from nebrel.core.errors import NebrelError
+from nebrel.core.errors import Cancelled
 
 Answer = TypeVar("Answer")
 Tell = Callable[[float, str], None]
 _MOST = 500
 
 
-class Superseded(NebrelError):
+class Superseded(Cancelled):
     """A newer question of the same kind came."""
 
     kind = "superseded"

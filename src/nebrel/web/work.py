@@ -31,6 +31,7 @@ STEPS_LENGTH = 160
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _BEHIND = 10
 _MESH = "full-quality mesh"
+_LONG_BYTES, _MOVING_BYTES = 600_000_000, 300_000_000  # that a process keeps
 _COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
 
 
@@ -70,7 +71,7 @@ class _Worker:
     def __init__(self, folder: Path, slots: Slots | None) -> None:
         self.folder = folder
         self.slots = slots
-        self.evaluator = Evaluator(self._load)
+        self.evaluator = Evaluator(self._load, _LONG_BYTES if slots else _MOVING_BYTES)
         self._names: dict[str, str] = {}
 
     def read(self, document: dict[str, Any]) -> Recipe:

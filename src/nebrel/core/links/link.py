@@ -116,6 +116,10 @@ def at_hand(read: T | NebrelError) -> T:
     return read
 
 
+def _is_place(value: Any) -> bool:
+    return isinstance(value, tuple) and all(type(part) is float for part in value)
+
+
 def plain(value: Any) -> Any:
     """Settings as JSON, without the words that change nothing.
 
@@ -139,6 +143,8 @@ def plain(value: Any) -> Any:
     if is_dataclass(value) and not isinstance(value, type):
         own = {f.name: plain(getattr(value, f.name)) for f in fields(value)}
         return [type(value).__name__, own]
+    if isinstance(value, list) and value and _is_place(value[0]):
+        return value  # of a stroke: many, and all alike
     if isinstance(value, list | tuple):
         return [plain(part) for part in value]
     if isinstance(value, dict):
