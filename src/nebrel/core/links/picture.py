@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from threading import Lock
 from typing import Literal, get_args
 
 from nebrel.core.data import Picture
@@ -99,15 +100,17 @@ def steps(step: Pictured, longest_px: int | None, upto: int | None = None) -> li
     """
     # Asked several times for each answer; a key of long strokes takes a while to work out.
     asked = id(step), longest_px, upto
-    known = _known.get(asked)
-    if known is None or known[0] is not step:
-        while len(_known) >= _MOST_KNOWN:
-            _known.pop(next(iter(_known)), None)
-        known = _known[asked] = step, _steps(step, longest_px, upto)
+    with _asking:
+        known = _known.get(asked)
+        if known is None or known[0] is not step:
+            while len(_known) >= _MOST_KNOWN:
+                del _known[next(iter(_known))]
+            known = _known[asked] = step, _steps(step, longest_px, upto)
     return known[1]
 
 
 _MOST_KNOWN = 24
+_asking = Lock()
 _known: dict[tuple[int, int | None, int | None], tuple[Pictured, list[Link[Step]]]] = {}
 
 
