@@ -37,6 +37,15 @@ def ask(path: str, body: Any = None, **headers: str) -> bytes:
         return found
 
 
+def make(piece: str, product: str) -> bytes:
+    """Something made of a piece."""
+    job = json.loads(ask(f"pieces/{piece}/products/{product}", {}))
+    while job["state"] in ("waiting", "working"):
+        time.sleep(0.1)
+        job = json.loads(ask(f"jobs/{job['id']}"))
+    return ask(f"results/{job['result']}")
+
+
 def silence() -> None:
     """Print the longest time without an answer."""
     pieces = {card["name"]: card["id"] for card in json.loads(ask("pieces"))}
@@ -57,10 +66,10 @@ def silence() -> None:
     medal, arc = pieces["Dome medal for the shop"], pieces["Ringed planet, night lamp"]
     with ThreadPoolExecutor(4) as threads:
         work = [
-            threads.submit(ask, f"pieces/{globe}/mesh.glb?quality=draft"),
-            threads.submit(ask, f"pieces/{arc}/part.stl?part=holder"),
-            threads.submit(ask, f"pieces/{medal}/export.stl"),
-            threads.submit(ask, f"pieces/{globe}/export.stl"),
+            threads.submit(ask, "preview", recipe | {"finish": []}),
+            threads.submit(make, arc, "holder.stl"),
+            threads.submit(make, medal, "piece.stl"),
+            threads.submit(make, globe, "piece.stl"),
         ]
         for one in work:
             one.result()

@@ -5,8 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from nebrel.core.products import MOST_DRAWN
 from nebrel.demo.photograph import photograph
-from nebrel.web import work
 from tests.e2e.conftest import Server
 from tests.e2e.test_first_slice import Drop, bring, trail, type_length
 from tests.e2e.test_saving import kept, saved
@@ -62,17 +62,17 @@ def test_a_photograph_is_made_as_fine_as_can_be_and_as_few_as_asked(
 
 
 def test_more_than_a_browser_draws_is_drawn_lighter(page: Page, drop: Drop) -> None:
-    assert work.MOST_DRAWN == 1_200_000
+    assert MOST_DRAWN == 1_200_000
     bring(page, drop, "large dusk.jpg", photograph(900, 1200))
     trail(page, "Finish").click()
     page.get_by_text("quick", exact=True).click()
     page.get_by_text("exactly as in the picture").click()
     expect(trail(page, "Finish")).to_contain_text("closed, within 0.01 mm", timeout=60_000)
-    assert triangles(page) > work.MOST_DRAWN
+    assert triangles(page) > MOST_DRAWN
     figure = page.locator("dt", has_text="Drawn here").locator("xpath=following-sibling::dd")
     expect(figure).to_contain_text("within")
     drawn = int(re.sub(r"\D", "", figure.inner_text().split(",")[0]))
-    assert drawn <= work.MOST_DRAWN
+    assert drawn <= MOST_DRAWN
     page.get_by_role("button", name="Export").click()
     expect(page.get_by_role("dialog")).to_contain_text("Triangles")
 

@@ -68,7 +68,11 @@ def recipe_of(page: Page, server: Server) -> dict:
 def corrected(page: Page, server: Server) -> np.ndarray:
     """The corrected picture as it would be saved, tones and alpha 0 to 1."""
     piece_id = page.url.rsplit("/", 1)[-1]
-    data = urlopen(f"{server.url}api/pieces/{piece_id}/picture.png").read()
+    made = Request(f"{server.url}api/pieces/{piece_id}/products/picture.png", method="POST")
+    job = json.load(urlopen(made))
+    while job["state"] in ("waiting", "working"):
+        job = json.load(urlopen(f"{server.url}api/jobs/{job['id']}"))
+    data = urlopen(f"{server.url}api/results/{job['result']}").read()
     values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     assert values.dtype == np.uint16
     return values / 65_535

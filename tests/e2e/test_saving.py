@@ -243,7 +243,7 @@ def test_failures_are_said_in_one_place_with_a_way_to_try_again(bench: Page) -> 
     body = json.dumps(
         {"error": {"kind": "error", "what": "request", "why": "it broke", "remedy": "Try again"}}
     )
-    failing = [f"**/api/{name}" for name in failing] + ["**/evaluation"]
+    failing = [f"**/api/{name}" for name in failing] + ["**/products/piece.glb"]
     for address in failing:
         bench.route(address, lambda route: route.fulfill(status=500, body=body))
     type_length(bench, "Relief depth", "5")

@@ -15,7 +15,8 @@ import pytest
 from sqlalchemy import event
 
 from nebrel.core.errors import Conflict, InvalidRecipe, NotFound, StorageFailed
-from nebrel.core.recipe.models import Recipe, load_recipe, picture_path
+from nebrel.core.formats.files import addressed
+from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store import Store
 from nebrel.store import database as database_module
 from nebrel.store import store as store_module
@@ -157,7 +158,7 @@ def test_a_folder_with_a_damaged_recipe_opens_when_a_piece_is_long_deleted(
     monkeypatch.setattr(store_module, "now", lambda: now() + timedelta(days=31))
     again = Store(tmp_path)
     assert [card.id for card in again.pieces()] == [broken.id]
-    assert picture_path(again.pictures, broken.picture.sha256).exists()
+    assert addressed(again.pictures, broken.picture.sha256).exists()
     again.close()
 
 
@@ -183,7 +184,7 @@ def test_an_old_motif_goes_though_no_piece_is_old(
 def test_bringing_a_picture_again_mends_its_kept_file(store: Store, harm: str) -> None:
     data = png(ramp())
     piece = store.create_piece(store.add_picture(data, "ramp.png"))
-    path = picture_path(store.pictures, piece.picture.sha256)
+    path = addressed(store.pictures, piece.picture.sha256)
     if harm == "remove":
         path.unlink()
     else:
@@ -197,7 +198,7 @@ def test_bringing_a_picture_again_mends_its_kept_file(store: Store, harm: str) -
 
 def test_a_missing_picture_is_named_when_it_is_asked_for(store: Store) -> None:
     piece = a_piece(store)
-    picture_path(store.pictures, piece.picture.sha256).unlink()
+    addressed(store.pictures, piece.picture.sha256).unlink()
     for ask in (store.picture_file, store.load_picture):
         with pytest.raises(NotFound, match=r"ramp\.png"):
             ask(piece.picture.sha256)

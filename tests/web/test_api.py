@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import trimesh
 from fastapi.testclient import TestClient
+from httpx import Response
 
 from tests.pictures import declared, png, ramp
 from tests.recipes import art_of, pictured, tones_of
@@ -17,6 +18,28 @@ from tests.recipes import art_of, pictured, tones_of
 
 def bring(client: TestClient, data: bytes | None = None, name: str = "ramp.png") -> Any:
     return client.post("/api/pieces", files={"file": (name, data or png(ramp()), "image/png")})
+
+
+def start(client: TestClient, piece_id: str, name: str, recipe: Any = None) -> Any:
+    """The answer when a product is asked for."""
+    return client.post(f"/api/pieces/{piece_id}/products/{name}", json=recipe)
+
+
+def finished(client: TestClient, job: Any, seconds: float = 120) -> Any:
+    """A job when it is over."""
+    deadline = time.monotonic() + seconds
+    while job["state"] in ("waiting", "working"):
+        assert time.monotonic() < deadline, job
+        time.sleep(0.02)
+        job = client.get(f"/api/jobs/{job['id']}").json()
+    return job
+
+
+def made(client: TestClient, piece_id: str, name: str, called: str = "piece") -> Response:
+    """A product of a piece, made first."""
+    job = finished(client, start(client, piece_id, name).json())
+    assert job["state"] == "done", job
+    return client.get(f"/api/results/{job['result']}", params={"piece": called})
 
 
 def with_depth(piece: dict[str, Any], depth: Any) -> dict[str, Any]:
@@ -40,7 +63,7 @@ def test_from_a_picture_to_an_stl(client: TestClient, tmp_path: Path) -> None:
     )
     assert kept.status_code == 200
     assert kept.json()["wide_mm"] == 80
-    response = client.get(f"/api/pieces/{piece['id']}/export.stl")
+    response = made(client, piece["id"], "piece.stl", "ramp")
     assert "ramp.stl" in response.headers["content-disposition"]
     path = tmp_path / "out.stl"
     path.write_bytes(response.content)
@@ -49,20 +72,20 @@ def test_from_a_picture_to_an_stl(client: TestClient, tmp_path: Path) -> None:
     assert mesh.extents == pytest.approx([80, 80 / 59 * 39, 1 + 6.35], abs=1e-4)
 
 
-def test_meshes_carry_figures_and_etags(client: TestClient) -> None:
+def test_meshes_carry_their_figures_and_a_key(client: TestClient) -> None:
     piece = bring(client).json()
-    for quality in ("draft", "full"):
-        url = f"/api/pieces/{piece['id']}/mesh.glb?quality={quality}"
-        response = client.get(url)
+    draft = client.post("/api/preview", json=piece["recipe"])
+    whole = made(client, piece["id"], "piece.glb")
+    for quality, response in (("draft", draft), ("full", whole)):
         figures = extras(response.content)
         assert figures["quality"] == quality
         assert figures["unit"] == "mm"
         assert figures["mesh"]["manifold"] is True
-        tag = response.headers["etag"]
-        assert tag == f'"{figures["key"]}"'
-        assert client.get(url, headers={"If-None-Match": tag}).status_code == 304
-    client.put(f"/api/pieces/{piece['id']}/recipe", json={"recipe": with_depth(piece, 5)})
-    assert client.get(url, headers={"If-None-Match": tag}).status_code == 200
+    assert draft.headers["etag"] == f'"{extras(draft.content)["key"]}"'
+    key = extras(whole.content)["key"]
+    assert str(whole.url).split("?")[0].endswith(f"/api/results/{key}.glb")
+    deeper = start(client, piece["id"], "piece.glb", with_depth(piece, 5)).json()
+    assert finished(client, deeper)["result"] != f"{key}.glb"
 
 
 def test_a_preview_is_kept_nowhere(client: TestClient) -> None:
@@ -75,20 +98,18 @@ def test_a_preview_is_kept_nowhere(client: TestClient) -> None:
 
 def test_a_job_from_start_to_figures(client: TestClient) -> None:
     piece = bring(client, png(ramp(300, 400))).json()
-    job = client.post(f"/api/pieces/{piece['id']}/evaluation").json()
-    deadline = time.monotonic() + 60
-    while job["state"] in ("waiting", "working") and time.monotonic() < deadline:
-        time.sleep(0.05)
-        job = client.get(f"/api/jobs/{job['id']}").json()
+    job = finished(client, start(client, piece["id"], "piece.glb").json())
     assert job["state"] == "done"
     assert job["figures"]["mesh"]["size_mm"] == [100, pytest.approx(100 / 399 * 299), 4]
-    again = client.post(f"/api/pieces/{piece['id']}/evaluation").json()
-    assert again["state"] == "done"
+    again = start(client, piece["id"], "piece.glb").json()
+    assert (again["state"], again["figures"]) == ("done", job["figures"])
+    assert start(client, piece["id"], "piece.gold").status_code == 404
+    assert start(client, "nobody", "piece.glb").status_code == 404
 
 
 def test_a_job_can_be_called_off(client: TestClient) -> None:
     piece = bring(client, png(ramp(900, 901))).json()
-    job = client.post(f"/api/pieces/{piece['id']}/evaluation").json()
+    job = start(client, piece["id"], "piece.glb").json()
     called = client.delete(f"/api/jobs/{job['id']}").json()
     assert called["state"] in ("cancelled", "done")
     assert client.get(f"/api/pieces/{piece['id']}").status_code == 200

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 
 from tests.pictures import png, ramp
 from tests.recipes import art_of, tones_of
-from tests.web.test_api import bring
+from tests.web.test_api import bring, finished, made, start
 
 
 @pytest.fixture
@@ -104,12 +104,12 @@ def test_the_tone_chart_and_flat_tones(client: TestClient, piece: dict[str, Any]
 
 
 def test_heights_are_saved_in_mm(client: TestClient, piece: dict[str, Any], tmp_path: Path) -> None:
-    answer = client.get(f"/api/pieces/{piece['id']}/heights.tif")
+    answer = made(client, piece["id"], "heights.tif")
     path = tmp_path / "heights.tif"
     path.write_bytes(answer.content)
     mm = tifffile.imread(path)
     assert mm[50, [0, 100, 200]] == pytest.approx([1, 2.5, 4], abs=1e-3)
-    image = client.get(f"/api/pieces/{piece['id']}/heights.png").content
+    image = made(client, piece["id"], "heights.png").content
     tones = cv2.imdecode(np.frombuffer(image, np.uint8), cv2.IMREAD_UNCHANGED)
     assert tones.dtype == np.uint16
     assert (np.diff(tones[50].astype(int)) >= 0).all()
@@ -134,7 +134,7 @@ def test_light_through_a_piece(client: TestClient, piece: dict[str, Any]) -> Non
     assert client.put(
         f"/api/pieces/{piece['id']}/recipe", json={"recipe": piece["recipe"]}
     ).is_success
-    saved = client.get(f"/api/pieces/{piece['id']}/lit.png").content
+    saved = made(client, piece["id"], "lit.png").content
     lit = cv2.imdecode(np.frombuffer(saved, np.uint8), cv2.IMREAD_UNCHANGED)
     row = lit[lit.shape[0] // 2].reshape(lit.shape[1], -1)[:, 0].astype(int)
     assert row[-1] > row[len(row) // 2] > row[0]
@@ -144,15 +144,13 @@ def test_parts_that_go_with_a_piece(
     client: TestClient, piece: dict[str, Any], tmp_path: Path
 ) -> None:
     url = f"/api/pieces/{piece['id']}"
-    assert client.get(f"{url}/part.stl?part=nothing").status_code == 422
-    refused = client.get(f"{url}/part.stl?part=holder")
-    assert refused.status_code == 422  # nothing that it could hold yet
-    assert refused.json()["error"]["remedy"]
+    refused = finished(client, start(client, piece["id"], "holder.stl").json())
+    assert refused["state"] == "failed"  # nothing that it could hold yet
+    assert refused["error"]["remedy"]
     art_of(piece["recipe"])["backing"] = 2.5
     piece["recipe"]["begins"]["fittings"] = [{"kind": "tabs"}]
     assert client.put(f"{url}/recipe", json={"recipe": piece["recipe"]}).is_success
-    answer = client.get(f"{url}/part.stl?part=holder")
-    assert answer.status_code == 200, answer.text
+    answer = made(client, piece["id"], "holder.stl")
     path = tmp_path / "holder.stl"
     path.write_bytes(answer.content)
     assert trimesh.load(path).is_watertight

@@ -1,64 +1,84 @@
 """Only the newest question counts; and a process that dies costs one question."""
 
+import asyncio
 import os
 import signal
-import threading
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
+from nebrel.core.errors import Cancelled
 from nebrel.web.channels import Channels, Superseded
+from nebrel.web.desk import Desk
+from nebrel.work.tasks import warm
 from tests.pictures import png, ramp
 from tests.recipes import art_of
+from tests.waiting import until
 from tests.web.test_api import bring
-from tests.web.test_long_work import until
 
 
 def test_of_many_questions_the_last_is_answered_and_the_others_end() -> None:
-    channels, begun, go = Channels(), threading.Event(), threading.Event()
+    stopped: set[str] = set()
     worked: list[int] = []
 
-    def work(number: int) -> Callable[[Any], int]:
-        def answer(tell: Any) -> int:
+    async def ask() -> list[object]:
+        channels, begun = Channels(stopped.add), asyncio.Event()
+
+        async def work(task_id: str, number: int) -> int:
             begun.set()
-            if number == 0:
-                assert go.wait(10)
-            tell(0.5, "half")
+            for _ in range(1000):  # a link after the other
+                await asyncio.sleep(0.001)
+                if task_id in stopped:
+                    raise Cancelled("work", "it was called off", "Start it again")
+                if number == 7:
+                    break
             worked.append(number)
             return number
 
-        return answer
+        def asking(number: int) -> asyncio.Task[int]:
+            return asyncio.create_task(
+                channels.ask("window section", lambda task_id: work(task_id, number))
+            )
 
-    with ThreadPoolExecutor(8) as threads:
-        asked = [threads.submit(channels.ask, "window section", work(0))]
-        assert begun.wait(10)
-        for number in range(1, 8):
-            asked.append(threads.submit(channels.ask, "window section", work(number)))
-            until(lambda n=number: channels._channels["window section"].newest == n + 1)
-        go.set()
-        assert asked[-1].result() == 7
-        for one in asked[:-1]:
-            with pytest.raises(Superseded):
-                one.result()
+        asked = [asking(0)]
+        await begun.wait()
+        asked += [asking(number) for number in range(1, 8)]
+        return await asyncio.gather(*asked, return_exceptions=True)
+
+    *superseded, last = asyncio.run(ask())
+    assert last == 7
+    assert all(isinstance(error, Superseded) for error in superseded)
     assert worked == [7]
 
 
 def test_questions_of_other_names_do_not_wait() -> None:
-    channels, go = Channels(), threading.Event()
+    async def ask() -> None:
+        channels, go = Channels(lambda _: None), asyncio.Event()
 
-    def slow(_: Any) -> str:
-        assert go.wait(10)
-        return "slow"
+        async def slow(_: str) -> str:
+            await go.wait()
+            return "slow"
 
-    with ThreadPoolExecutor(2) as threads:
-        first = threads.submit(channels.ask, "a section", slow)
-        assert channels.ask("b section", lambda _: "quick") == "quick"
-        assert channels.ask(None, lambda _: "nameless") == "nameless"
+        async def quick(_: str) -> str:
+            return "quick"
+
+        first = asyncio.create_task(channels.ask("a section", slow))
+        assert await channels.ask("b section", quick) == "quick"
+        assert await channels.ask(None, quick) == "quick"
         go.set()
-        assert first.result() == "slow"
+        assert await first == "slow"
+
+    asyncio.run(ask())
+
+
+def test_a_question_that_is_called_off_by_somebody_else_says_so() -> None:
+    async def refused(_: str) -> None:
+        raise Cancelled("work", "it was called off", "Start it again")
+
+    with pytest.raises(Cancelled) as caught:
+        asyncio.run(Channels(lambda _: None).ask("a section", refused))
+    assert not isinstance(caught.value, Superseded)
 
 
 def test_a_section_that_is_named_answers_as_one_that_is_not(client: TestClient) -> None:
@@ -70,19 +90,35 @@ def test_a_section_that_is_named_answers_as_one_that_is_not(client: TestClient) 
     assert found.json() == client.post("/api/section", json=body).json()
 
 
-def test_a_process_that_dies_while_it_draws_costs_one_question(client: TestClient) -> None:
+@pytest.mark.parametrize("lane", ["draft", "sight"])
+def test_a_process_that_dies_costs_one_question(client: TestClient, lane: str) -> None:
+    desk: Desk = client.app.state.desk  # type: ignore[attr-defined]
     piece = bring(client, png(ramp(40, 60))).json()
-    assert client.post("/api/preview", json=piece["recipe"]).status_code == 200
-    lane = client.app.state.desk.moving  # type: ignore[attr-defined]
-    # It dies while it does nothing: nobody notices.
-    os.kill(lane.submit(os.getpid).result(), signal.SIGKILL)
-    answers = [client.post("/api/preview", json=piece["recipe"]) for _ in range(2)]
-    assert answers[-1].status_code == 200
+    section = {"recipe": piece["recipe"], "start": [0, 0.5], "end": [1, 0.5]}
+
+    def ask() -> int:
+        if lane == "draft":
+            return client.post("/api/preview", json=piece["recipe"]).status_code
+        return client.post("/api/section", json=section).status_code
+
+    assert ask() == 200
+    process = desk.lane(lane).submit(os.getpid).result()  # type: ignore[arg-type]
     # It dies at work: that question is refused in words, the next is answered.
-    lane.submit(os.getpid).result()
+    art_of(piece["recipe"])["backing"] = 3
     with ThreadPoolExecutor(1) as threads:
-        art_of(piece["recipe"])["backing"] = 3
-        lane.submit(os.kill, lane.submit(os.getpid).result(), signal.SIGKILL)
-        refused = threads.submit(client.post, "/api/preview", json=piece["recipe"]).result()
-    assert refused.status_code in (200, 413)
-    assert client.post("/api/preview", json=piece["recipe"]).status_code == 200
+        os.kill(process, signal.SIGSTOP)
+        asked = threads.submit(ask)
+        workers = desk.lane(lane)._workers  # type: ignore[arg-type]
+        until(lambda: any(worker and worker.work for worker in workers))
+        os.kill(process, signal.SIGKILL)
+        assert asked.result() == 413
+    assert ask() == 200
+    # It dies while it does nothing: nobody notices, or one does.
+    os.kill(desk.lane(lane).submit(os.getpid).result(), signal.SIGKILL)  # type: ignore[arg-type]
+    ask()
+    assert ask() == 200
+
+
+def test_what_answers_can_be_made_ready(client: TestClient) -> None:
+    client.app.state.desk.warm()  # type: ignore[attr-defined]
+    assert client.app.state.desk.lane("sight").submit(warm).result() is None  # type: ignore[attr-defined]

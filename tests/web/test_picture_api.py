@@ -10,7 +10,7 @@ from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
 from tests.pictures import png, ramp
 from tests.recipes import pictured
-from tests.web.test_api import shelf_when_made
+from tests.web.test_api import made, shelf_when_made
 
 
 def bring(client: TestClient, data: bytes, name: str = "a.png") -> dict:
@@ -114,7 +114,7 @@ def test_motifs_through_the_api(client: TestClient) -> None:
     assert changed["undo"] == "crop"
     card = next(p for p in shelf_when_made(client) if p["id"] == piece["id"])
     assert card["wide_mm"] == pytest.approx(100 / 59 * 29)
-    saved = client.get(f"/api/pieces/{piece['id']}/picture.png")
+    saved = made(client, piece["id"], "picture.png", "ramp")
     assert "ramp, corrected.png" in saved.headers["content-disposition"]
     assert (image(saved.content).shape, image(saved.content).dtype) == ((40, 30), np.uint16)
     motif = client.post(
@@ -123,8 +123,8 @@ def test_motifs_through_the_api(client: TestClient) -> None:
     assert motif["picture"]["bit_depth"] == 16
     assert motif["wide_mm"] == pytest.approx(100 / 59 * 29)
     assert [m["name"] for m in client.get("/api/motifs?query=ramp").json()] == ["Half"]
-    made = client.post(f"/api/motifs/{motif['id']}/piece").json()
-    assert pictured(made["recipe"])["side"]["mm"] == pytest.approx(100 / 59 * 29)
+    again = client.post(f"/api/motifs/{motif['id']}/piece").json()
+    assert pictured(again["recipe"])["side"]["mm"] == pytest.approx(100 / 59 * 29)
     renamed = client.patch(f"/api/motifs/{motif['id']}", json={"name": "Part", "tags": []}).json()
     assert renamed["name"] == "Part"
     assert client.delete(f"/api/motifs/{motif['id']}").status_code == 204

@@ -38,10 +38,10 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <Button variant="plain" onClick={onClose}>
           Not now
         </Button>
-        <SaveButton address={`/api/pieces/${piece.id}/export.zip`} settle={settle}>
+        <SaveButton piece={piece} product="piece.zip" settle={settle}>
           Recipe with pictures
         </SaveButton>
-        <SaveButton main address={`/api/pieces/${piece.id}/export.stl`} settle={settle} onSaved={onClose}>
+        <SaveButton main piece={piece} product="piece.stl" settle={settle} onSaved={onClose}>
           Download STL
         </SaveButton>
       </Modal.Footer>

@@ -9,12 +9,11 @@ import {
   type Job,
   type Piece,
   type Recipe,
-  take,
   takeRaw,
 } from "../api/client";
+import { make, resultAt } from "../api/products";
 import { useOld } from "../shared/old";
 
-const POLL_MS = 150;
 /** Work that takes longer than this shows its progress. */
 const PATIENCE_MS = 500;
 
@@ -112,19 +111,16 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
     const kept = wanted.current;
     if (!resting || !kept) return;
     let dropped = false;
-    const path = { params: { path: { piece_id: pieceId } } };
     const asked = performance.now();
     setCalledOff(false);
+    const told = (job: Job) => {
+      jobId.current = job.id;
+      if (!dropped && performance.now() - asked > PATIENCE_MS) setWork({ done: job.done, step: job.step });
+      return !dropped;
+    };
     void (async () => {
       try {
-        let job = await take(api.POST("/api/pieces/{piece_id}/evaluation", { ...path, body: kept }));
-        jobId.current = job.id;
-        while (!dropped && (job.state === "waiting" || job.state === "working")) {
-          if (performance.now() - asked > PATIENCE_MS) setWork({ done: job.done, step: job.step });
-          await new Promise((resolve) => setTimeout(resolve, POLL_MS));
-          if (dropped) return;
-          job = await take(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } }));
-        }
+        const job = await make({ id: pieceId }, "piece.glb", kept, told);
         if (dropped) return;
         if (job.state === "cancelled") {
           setCalledOff(true);
@@ -134,7 +130,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
           if (job.error) setProblem(job.error);
           return;
         }
-        const response = await takeRaw(fetch(`/api/meshes/${job.figures?.key}.glb`));
+        const response = await takeRaw(fetch(resultAt(job)));
         const data = await response.arrayBuffer();
         const received = performance.now();
         const mesh = await unpack(data);

@@ -1,11 +1,22 @@
 import { type ReactNode, useState } from "react";
 import { Spinner } from "react-bootstrap";
+import { type ErrorDetail, type Piece, Refusal } from "../api/client";
+import { make, resultAt } from "../api/products";
 import { Button } from "./Button";
 import { download } from "./download";
 import { showError } from "./notices";
 
+const CALLED_OFF: ErrorDetail = {
+  kind: "cancelled",
+  what: "work",
+  why: "it was called off",
+  remedy: "Start it again",
+};
+
 interface Props {
-  address: string;
+  piece: Piece;
+  /** What of it. */
+  product: string;
   size?: "sm";
   /** The one that is meant most of the time. */
   main?: boolean;
@@ -16,13 +27,15 @@ interface Props {
 }
 
 /** Saves a file of the piece as it is seen. */
-export function SaveButton({ address, size, main, settle, onSaved, children }: Props) {
+export function SaveButton({ piece, product, size, main, settle, onSaved, children }: Props) {
   const [busy, setBusy] = useState(false);
   async function save() {
     setBusy(true);
     try {
       if (!(await settle())) return;
-      await download(address);
+      const job = await make(piece, product);
+      if (job.state !== "done") throw new Refusal(job.error ?? CALLED_OFF);
+      await download(resultAt(job, piece.name));
       onSaved?.();
     } catch (error) {
       showError(error);

@@ -70,7 +70,7 @@ def run(options: argparse.Namespace) -> None:
 def _make(recipe: Any, pictures: Any, options: argparse.Namespace) -> None:
     """Another product than the mesh with its figures."""
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.products import PRODUCTS
+    from nebrel.core.products import PRODUCTS, Making
     from nebrel.core.recipe.evaluator import Evaluator
 
     made = PRODUCTS[options.product]
@@ -87,5 +87,5 @@ def _make(recipe: Any, pictures: Any, options: argparse.Namespace) -> None:
             f"{made.called} is written as {ending[1:].upper()}",
             f"Give the output the ending {ending}",
         )
-    made.write(Evaluator(pictures), recipe, options.output, None)
+    made.write(Making(recipe, Evaluator(pictures), pictures.file), options.output)
     print(f"{options.output}: {made.called}, {options.output.stat().st_size / 1e6:.1f} MB")

@@ -14,10 +14,22 @@ def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--demo", action="store_true", help="with the demo pieces, in their own folder"
     )
+    parser.add_argument(
+        "--executor",
+        default="",
+        metavar="MODULE:FUNCTION",
+        help="makes the concurrent.futures executor that does long work (this machine)",
+    )
+    parser.add_argument(
+        "--workers",
+        default="",
+        metavar="HOST:PORT",
+        help="where its workers fetch and leave files, if they do not see the data folder",
+    )
 
 
 def run(options: argparse.Namespace) -> None:
     """Serve until it is stopped."""
     from nebrel.web.serve import serve
 
-    serve(options.host, options.port, options.data, options.demo)
+    serve(options.host, options.port, options.data, options.demo, options.executor, options.workers)

@@ -27,17 +27,14 @@ Part = Literal["piece", "holder", "cap", "side", "base", "lid"]
 PARTS: tuple[Part, ...] = get_args(Part)
 """A piece, and the pieces that go with it."""
 
-ProductName = Literal[
+PRODUCT_NAMES = (
+    "piece.glb",
     "piece.stl",
-    "holder.stl",
-    "cap.stl",
-    "side.stl",
-    "base.stl",
-    "lid.stl",
+    *(f"{part}.stl" for part in PARTS if part != "piece"),
     "heights.tif",
     "heights.png",
     "picture.png",
     "lit.png",
-]
-PRODUCT_NAMES: tuple[ProductName, ...] = get_args(ProductName)
+    "piece.zip",
+)
 """What can be made of a recipe and saved."""

@@ -1,14 +1,15 @@
-"""What can be made of a recipe and saved as a file, apart from looking at it."""
+"""What can be made of a recipe and saved as a file."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import get_args
+from typing import Any, get_args
 
 from nebrel.core.choices import Part
-from nebrel.core.data import Picture
+from nebrel.core.data import Mesh, Picture
+from nebrel.core.errors import InvalidValue
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.heights import write_heights
 from nebrel.core.formats.png import write_png
@@ -16,13 +17,44 @@ from nebrel.core.formats.stl import write_stl
 from nebrel.core.links.runner import Progress
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
+from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.companions import companion, company_of
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.evaluation import Evaluation, shown_glb
+from nebrel.core.recipe.evaluator import Evaluator, key_of, recipe_key
+from nebrel.core.recipe.files import files_of
+from nebrel.core.recipe.models import Recipe, Triangles
 from nebrel.core.recipe.shine import lamp_of, shine
 
+MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
+_STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
-Write = Callable[[Evaluator, Recipe, Path, Progress | None], None]
+
+
+@dataclass
+class Making:
+    """What a product is made from.
+
+    Attributes
+    ----------
+    file : gives a file of the recipe as it was brought, by its SHA-256
+    tell : told the share done and the step; may raise to call it off
+    """
+
+    recipe: Recipe
+    evaluator: Evaluator
+    file: Callable[[str], Path | bytes]
+    tell: Progress = lambda _done, _words: None
+
+    def evaluation(self) -> Evaluation:
+        """What the recipe comes to at full quality."""
+        return self.evaluator.evaluate(self.recipe, "full", self.tell)
+
+    def mesh(self) -> Mesh:
+        """The mesh alone."""
+        return self.evaluation().mesh
+
+
+Write = Callable[[Making, Path], dict[str, Any] | None]
 
 
 @dataclass(frozen=True)
@@ -32,55 +64,89 @@ class Product:
     Attributes
     ----------
     called : in the words of the progress
-    ending : of its file
-    write : makes it at full quality; raises NebrelError
+    saved_as : the name of its file, with `{}` for the piece's
+    ending : of what is kept of it
+    write : makes it at full quality, whole or not at all; figures, where it has some; raises
+        NebrelError
+    meshed : it depends on the mesh alone, so that equal meshes share it
     """
 
     called: str
+    saved_as: str
     ending: str
     media_type: str
     write: Write
+    meshed: bool = False
+
+    def key(self, recipe: Recipe) -> str:
+        """Tells what is made of one recipe from what is made of another."""
+        return key_of(recipe, "full") if self.meshed else recipe_key(recipe, self.ending)
 
 
-def _piece(evaluator: Evaluator, recipe: Recipe, path: Path, tell: Progress | None) -> None:
-    write_stl(evaluator.evaluate(recipe, "full", tell).mesh, path, "STL")
+def _shown(making: Making, path: Path) -> dict[str, Any]:
+    """The mesh as a browser shows it, lighter where that could not draw it all."""
+    recipe, evaluate, tell = making.recipe, making.evaluator.evaluate, making.tell
+    result = making.evaluation()
+    tell(0.88, "preparing the view")
+    figures, drawn = result.figures(), result
+    if result.report.triangles > MOST_DRAWN:
+        lighter = Triangles(detail="made", method="auto", most_triangles=MOST_DRAWN)
+        shown = recipe.model_copy(update={"triangles": lighter})
+        try:
+            drawn = evaluate(shown, "full", tell)
+        except InvalidValue:  # so rough that no tolerance keeps the limit: as it is while moved
+            drawn = evaluate(recipe, "draft", tell)
+        view = drawn.figures()
+        figures["view"] = {"triangles": drawn.report.triangles, "finish": view["finish"]}
+    with writing(path, "full-quality mesh") as file:
+        file.write(shown_glb(recipe, drawn, figures))
+    return figures
 
 
-def _part(part: Part) -> Write:
-    def write(evaluator: Evaluator, recipe: Recipe, path: Path, tell: Progress | None) -> None:
-        relief = evaluator.relief(recipe, tell)
-        write_stl(companion(company_of(recipe), relief, part), path, "STL")
-
-    return write
+def _piece(making: Making, path: Path) -> None:
+    write_stl(making.mesh(), path, "STL")
 
 
-def _heights(evaluator: Evaluator, recipe: Recipe, path: Path, tell: Progress | None) -> None:
-    write_heights(path, *evaluator.relief(recipe, tell).joined(), "underside")
+def _part(part: Part) -> Product:
+    def write(making: Making, path: Path) -> None:
+        relief = making.evaluator.relief(making.recipe, making.tell)
+        write_stl(companion(company_of(making.recipe), relief, part), path, "STL")
+
+    return Product(f"the {part}", f"{{}}, {part}.stl", f".{part}.stl", _STL, write)
 
 
-def _picture(evaluator: Evaluator, recipe: Recipe, path: Path, tell: Progress | None) -> None:
-    found = evaluator.correct(recipe, "full", progress=tell).work
+def _heights(making: Making, path: Path) -> None:
+    relief = making.evaluator.relief(making.recipe, making.tell)
+    write_heights(path, *relief.joined(), "underside")
+
+
+def _picture(making: Making, path: Path) -> None:
+    found = making.evaluator.correct(making.recipe, "full", progress=making.tell).work
     write_png(path, found.tone, found.alpha, 25.4 / found.pitch_mm)
 
 
-def _lit(evaluator: Evaluator, recipe: Recipe, path: Path, tell: Progress | None) -> None:
-    relief = evaluator.relief(recipe, tell)
-    tone = evaluator.correct(recipe, "full", progress=tell).work.tone
-    light = shine(lamp_of(recipe), relief, tone).light
+def _lit(making: Making, path: Path) -> None:
+    relief = making.evaluator.relief(making.recipe, making.tell)
+    tone = making.evaluator.correct(making.recipe, "full", progress=making.tell).work.tone
+    light = shine(lamp_of(making.recipe), relief, tone).light
     with writing(path, "lit picture") as file:
         file.write(display_bytes(Picture(to_tone(light)), _LONGEST_PX))
 
 
+def _bundle(making: Making, path: Path) -> None:
+    files = {name: making.file(name) for name in files_of(making.recipe)}
+    with writing(path, "piece file") as out:
+        write_bundle(out, making.recipe, files)
+
+
 # A new product is a function here, a line in this table, and its name in `core/choices.py`.
 PRODUCTS: dict[str, Product] = {
-    "piece.stl": Product("the STL", ".stl", "model/stl", _piece),
-    **{
-        f"{part}.stl": Product(f"the {part}", f".{part}.stl", "model/stl", _part(part))
-        for part in get_args(Part)
-        if part != "piece"
-    },
-    "heights.tif": Product("the heights", ".tif", "image/tiff", _heights),
-    "heights.png": Product("the heights", ".heights.png", "image/png", _heights),
-    "picture.png": Product("the picture", ".picture.png", "image/png", _picture),
-    "lit.png": Product("the lit picture", ".lit.png", "image/png", _lit),
+    "piece.glb": Product("the mesh", "{}.glb", ".glb", "model/gltf-binary", _shown, meshed=True),
+    "piece.stl": Product("the STL", "{}.stl", ".stl", _STL, _piece, meshed=True),
+    **{f"{part}.stl": _part(part) for part in get_args(Part) if part != "piece"},
+    "heights.tif": Product("the heights", "{}, heights.tif", ".tif", "image/tiff", _heights),
+    "heights.png": Product("the heights", "{}, heights.png", ".heights.png", _PNG, _heights),
+    "picture.png": Product("the picture", "{}, corrected.png", ".picture.png", _PNG, _picture),
+    "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
+    "piece.zip": Product("the recipe", "{}.zip", ".zip", "application/zip", _bundle),
 }

@@ -10,11 +10,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import NotFound, StorageFailed
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import addressed, writing
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.files import lost
-from nebrel.core.recipe.models import picture_path
 from nebrel.store.database import reading, transaction
 from nebrel.store.models import FileRow, now
 from nebrel.store.names import clean_name
@@ -77,7 +76,7 @@ class KeptFiles:
         filename = clean_name(filename) or "picture"
         picture = decode(data, filename, limits)
         sha256 = hashlib.sha256(data).hexdigest()
-        path = picture_path(self.pictures, sha256)
+        path = addressed(self.pictures, sha256)
         if not _holds(path, sha256, len(data)):
             make_folder(path.parent)
             with writing(path, filename, through=True) as file:
@@ -119,7 +118,7 @@ class KeptFiles:
         return path
 
     def _path(self, info: PictureInfo) -> Path:
-        path = picture_path(self.pictures, info.sha256)
+        path = addressed(self.pictures, info.sha256)
         if not path.is_file():
             raise lost(info.filename)
         return path

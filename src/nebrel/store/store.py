@@ -24,6 +24,7 @@ from nebrel.core.errors import (
     NebrelError,
     NotFound,
 )
+from nebrel.core.formats.files import addressed
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.files import files_of, lost
@@ -33,7 +34,6 @@ from nebrel.core.recipe.models import (
     Recipe,
     default_recipe,
     load_recipe,
-    picture_path,
 )
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
@@ -188,7 +188,7 @@ class Store(KeptFiles):
     def _check_file(self, row: FileRow | None) -> None:
         if row is None:
             raise lost("picture")
-        path = picture_path(self.pictures, row.sha256)
+        path = addressed(self.pictures, row.sha256)
         if not path.is_file() or path.stat().st_size != row.bytes:
             raise lost(row.filename)
 
@@ -391,7 +391,7 @@ class Store(KeptFiles):
             ]
             session.execute(delete(FileRow).where(FileRow.sha256.in_(gone)))
         for sha256 in gone:
-            picture_path(self.pictures, sha256).unlink(missing_ok=True)
+            addressed(self.pictures, sha256).unlink(missing_ok=True)
 
 
 def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:

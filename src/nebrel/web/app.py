@@ -16,7 +16,7 @@ from nebrel import __version__
 from nebrel.core.errors import NotFound
 from nebrel.store import Store
 from nebrel.web import errors
-from nebrel.web.desk import Desk
+from nebrel.web.desk import Desk, Elsewhere
 from nebrel.web.errors import respond
 from nebrel.web.guard import Guard
 from nebrel.web.heights_routes import router as heights_router
@@ -29,7 +29,12 @@ STATIC = Path(__file__).parent / "static"
 _MOST_UPLOAD = 520_000_000
 
 
-def create_app(store: Store | None, host: str = "127.0.0.1", warm: bool = False) -> FastAPI:
+def create_app(
+    store: Store | None,
+    host: str = "127.0.0.1",
+    warm: bool = False,
+    elsewhere: Elsewhere | None = None,
+) -> FastAPI:
     """The application on a store; without one only its description can be read.
 
     Parameters
@@ -37,6 +42,7 @@ def create_app(store: Store | None, host: str = "127.0.0.1", warm: bool = False)
     store : the open data folder
     host : the address that the server listens on, for the guard at the door
     warm : whether what answers first is made ready at once
+    elsewhere : who does long work instead of processes of this machine
     """
 
     @asynccontextmanager
@@ -44,7 +50,7 @@ def create_app(store: Store | None, host: str = "127.0.0.1", warm: bool = False)
         if store is None:
             yield
             return
-        app.state.desk = Desk(store)
+        app.state.desk = Desk(store, elsewhere)
         if warm:
             app.state.desk.warm()
         try:

@@ -12,7 +12,8 @@ from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import CardFacts, Piece
-from nebrel.web import work
+from nebrel.work.depot import FolderDepot
+from nebrel.work.tasks import Task, run
 
 
 class Cards:
@@ -23,8 +24,8 @@ class Cards:
     lane : where they are drawn; one at a time, so that all else comes in between
     """
 
-    def __init__(self, store: Store, lane: Executor) -> None:
-        self._store, self._folder, self._lane = store, store.cache, lane
+    def __init__(self, store: Store, lane: Executor, depot: FolderDepot) -> None:
+        self._store, self._folder, self._lane, self._depot = store, store.cache, lane, depot
         self._pool = ThreadPoolExecutor(1, "cards")
         self._wanted: dict[str, Future[None]] = {}
         self._failed: set[str] = set()
@@ -76,8 +77,8 @@ class Cards:
             recipe = self._store.piece(piece_id).recipe
             if self.key_of(recipe) != key:
                 return  # changed meanwhile: its new card is asked for by itself
-            drawing = self._lane.submit(work.draw_card, recipe.model_dump(mode="json"), key)
-            size = drawing.result()
+            task = Task("card", {"recipe": recipe.model_dump(mode="json"), "key": key})
+            size = self._lane.submit(run, self._depot, task).result()
             if not self._closing:
                 self._store.keep_size(key, *size)
         except Exception:  # whatever the reason: the bench says it, the card shows the picture

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import asyncio
+import uuid
 from collections import OrderedDict
-from collections.abc import Callable
-from threading import Lock
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass, field
 from typing import TypeVar
 
 from nebrel.core.errors import Cancelled
 
 Answer = TypeVar("Answer")
-Tell = Callable[[float, str], None]
 _MOST = 500
 
 
@@ -20,21 +21,27 @@ class Superseded(Cancelled):
     kind = "superseded"
 
 
+@dataclass
 class _Channel:
-    def __init__(self) -> None:
-        self.turn = Lock()
-        self.newest = 0
+    turn: asyncio.Lock = field(default_factory=asyncio.Lock)
+    newest: int = 0
+    running: str = ""
 
 
 class Channels:
-    """A channel for each kind of question of each window."""
+    """A channel for each kind of question of each window.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    stop : has work of an id end where it next tells something
+    """
+
+    def __init__(self, stop: Callable[[str], None]) -> None:
+        self._stop = stop
         self._channels: OrderedDict[str, _Channel] = OrderedDict()
-        self._lock = Lock()
 
-    def ask(self, name: str | None, work: Callable[[Tell], Answer]) -> Answer:
-        """What `work` answers; it is told now and then, and ends when a newer question came.
+    async def ask(self, name: str | None, work: Callable[[str], Awaitable[Answer]]) -> Answer:
+        """What `work` answers, which gets an id that it can be stopped by.
 
         Parameters
         ----------
@@ -45,19 +52,28 @@ class Channels:
         Superseded : a newer one came
         """
         if name is None:
-            return work(lambda _done, _words: None)
-        with self._lock:
-            channel = self._channels.setdefault(name, _Channel())
-            self._channels.move_to_end(name)
-            while len(self._channels) > _MOST:
-                self._channels.popitem(last=False)
-            channel.newest += 1
-            mine = channel.newest
-
-        def tell(_done: float, _words: str) -> None:
+            return await work("")
+        channel = self._channels.setdefault(name, _Channel())
+        self._channels.move_to_end(name)
+        while len(self._channels) > _MOST:
+            self._channels.popitem(last=False)
+        channel.newest += 1
+        mine = channel.newest
+        if channel.running:
+            self._stop(channel.running)
+        async with channel.turn:
             if mine != channel.newest:
-                raise Superseded("question", "a newer one came", "Wait for its answer")
+                raise _superseded()
+            channel.running = uuid.uuid4().hex
+            try:
+                return await work(channel.running)
+            except Cancelled:
+                if mine != channel.newest:
+                    raise _superseded() from None
+                raise
+            finally:
+                channel.running = ""
 
-        with channel.turn:
-            tell(0.0, "")
-            return work(tell)
+
+def _superseded() -> Superseded:
+    return Superseded("question", "a newer one came", "Wait for its answer")

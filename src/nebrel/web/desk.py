@@ -3,75 +3,89 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import multiprocessing
 import os
 import time
-from collections import OrderedDict
-from collections.abc import Awaitable, Callable, Iterator
+from collections.abc import AsyncIterator, Awaitable, Callable
+from concurrent.futures import Executor
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial, wraps
 from pathlib import Path
-from threading import Thread
-from typing import Annotated, Any, Literal, ParamSpec, TypeVar
+from typing import Annotated, Any, ParamSpec, TypeVar
 from urllib.parse import quote
 
 import anyio
 import anyio.to_thread
 from fastapi import Depends, Header, Request
-from starlette.concurrency import run_in_threadpool
 
 from nebrel.core.errors import NebrelError, NotFound
-from nebrel.core.formats.png import encode_png
-from nebrel.core.heights.relief import Relief
-from nebrel.core.picture.decode import decode
-from nebrel.core.picture.report import Finding
 from nebrel.core.products import PRODUCTS
-from nebrel.core.recipe.evaluation import Corrected
-from nebrel.core.recipe.evaluator import Evaluator, recipe_key
-from nebrel.core.recipe.judge import glance, judge_each, printing_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card, CardFacts
-from nebrel.web import work
 from nebrel.web.cards import Cards
 from nebrel.web.channels import Channels
-from nebrel.web.jobs import Job, JobBoard, explained, finished
-from nebrel.web.lane import Lane
-from nebrel.web.schemas import Figures
+from nebrel.web.jobs import Job, JobBoard, explained
+from nebrel.work.depot import Depot, FolderDepot
+from nebrel.work.lane import Lane
+from nebrel.work.table import TASKS
+from nebrel.work.tasks import LaneName, Task, begin, run, warm
 
 _CACHE_BYTES = 4_000_000_000
-_KEPT_BYTES = 1_300_000_000
 _PRUNE_EVERY_S = 60
 _UNFINISHED_S = 3600
-_COMPUTING = 6  # threads that compute; the interpreter lets few of them run at once anyway
-_KEPT_REPORTS = 6
+_COMPUTING = 6  # threads that read and decode; the interpreter lets few of them run at once anyway
 _GLANCED_PX = 8_000_000  # a smaller picture is read as soon as its view
+# How many processes, and what each keeps, bytes.
+_LANES: dict[LaneName, tuple[int, int]] = {
+    "draft": (1, 300_000_000),
+    "view": (1, 300_000_000),
+    "sight": (1, 1_000_000_000),
+    "work": (2, 600_000_000),
+}
 
 Called = ParamSpec("Called")
 Answer = TypeVar("Answer")
 
 
+@dataclass(frozen=True)
+class Elsewhere:
+    """Long work is done by an executor of somebody's own.
+
+    Attributes
+    ----------
+    executor : any of `concurrent.futures`
+    depot : as its workers reach it
+    """
+
+    executor: Executor
+    depot: Depot
+
+
 class Desk:
     """One per application."""
 
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: Store, elsewhere: Elsewhere | None = None) -> None:
         self.store = store
         self.computing = anyio.CapacityLimiter(_COMPUTING)
         self._pruned = time.monotonic()
-        self.jobs = JobBoard(store.folder)
-        # Solids are made in processes: their kernel would hold up all that is asked here.
+        self._depot = FolderDepot(store.folder)
+        self._depot.open()
+        # All that computes does so in processes: it would hold up all that is asked here.
         context = multiprocessing.get_context("spawn")
-        self.moving = Lane(1, context, work.start, (store.folder, None))
-        self.originals = Evaluator(store.load_picture, cache_bytes=_KEPT_BYTES)
-        # Asked apart, so that the picture follows while all of it is worked on; what they keep is
-        # shared, and a picture is decoded once.
-        self.screens = Evaluator(store.load_picture, runner=self.originals.runner)
-        self.cards = Cards(store, self.jobs.lane)
-        self._channels = Channels()
-        self._reports: OrderedDict[str, list[Finding]] = OrderedDict()
+        self._lanes = {
+            name: Lane(count, context, begin, (kept, name == "work"))
+            for name, (count, kept) in _LANES.items()
+        }
+        if elsewhere is None:
+            self.jobs = JobBoard(self._depot, self._lanes["work"])
+        else:
+            self.jobs = JobBoard(self._depot, elsewhere.executor, elsewhere.depot)
+        self.cards = Cards(store, self._lanes["work"], self._depot)
+        self._channels = Channels(self._depot.stop)
         self.prune()
-        Thread(target=work.warm, daemon=True).start()
         for card in self.shelf():
             self.card_pending(card)
 
@@ -97,140 +111,113 @@ class Desk:
         """End the workers and let go of the database."""
         self.cards.close()
         self.jobs.close()
-        self.moving.shutdown()
+        for lane in self._lanes.values():
+            lane.shutdown()
         self.store.close()
 
     def warm(self) -> None:
-        """Have what answers while something is moved ready before somebody waits for it."""
-        self.moving.submit(work.warm)
+        """Have what answers while somebody works ready before it is waited for."""
+        for name in ("draft", "view", "sight"):
+            self._lanes[name].submit(warm)
 
-    async def ask(self, task: Callable[..., Answer], *given: Any) -> Answer:
-        """What a task of `nebrel.web.work` answers, from the process for what is moved.
+    def lane(self, name: LaneName) -> Lane:
+        """Where tasks are done."""
+        return self._lanes[name]
+
+    async def ask(self, name: str, question: str | None = None, **given: Any) -> Any:
+        """What a task answers.
+
+        Parameters
+        ----------
+        name : a line of TASKS
+        question : given up when a newer one of that name comes
+        given : what the task takes
 
         Raises
         ------
-        NebrelError : what it refuses, or why the process ended
+        NebrelError : what it refuses, or why its process ended; Superseded
         """
-        try:
-            answer: Answer = await asyncio.wrap_future(self.moving.submit(task, *given))
-        except asyncio.CancelledError:
-            raise
-        except Exception as error:
-            raise explained(error) from error
-        return answer
+        plain = {
+            key: value.model_dump(mode="json") if isinstance(value, Recipe) else value
+            for key, value in given.items()
+        }
+        lane = self._lanes[TASKS[name].lane]
 
-    async def draft_glb(self, recipe: Recipe) -> tuple[str, bytes]:
-        """Key and GLB of a recipe at draft quality."""
-        return await self.ask(work.preview, recipe.model_dump(mode="json"))
+        async def work(task_id: str) -> Any:
+            future = lane.submit(run, self._depot, Task(name, plain, task_id))
+            if task_id:
+                future.add_done_callback(lambda _: self._depot.forget(task_id))
+            try:
+                return await asyncio.wrap_future(future)
+            except asyncio.CancelledError:
+                raise
+            except Exception as error:
+                raise explained(error) from error
 
-    def start_full(self, piece_id: str, recipe: Recipe) -> Job:
-        """Have a recipe made at full quality."""
-        key = self.originals.key_of(recipe, "full")
-        return self.jobs.start(
-            f"full:{key}", piece_id, work.make_full, recipe.model_dump(mode="json")
-        )
+        return await self._channels.ask(question, work)
 
-    def full_path(self, recipe: Recipe) -> Path:
-        """Where the full-quality GLB of a recipe lies once it is made."""
-        return self.store.cache / f"{self.originals.key_of(recipe, 'full')}.glb"
-
-    def mesh_path(self, key: str) -> Path:
-        """Where the full-quality GLB of a key lies. Raises NotFound."""
-        path = self.store.cache / f"{key}.glb"
-        if not _use(path):
-            raise NotFound("mesh", "it is not kept (any more)", "Have it made again")
-        return path
-
-    async def full_glb(self, piece_id: str, recipe: Recipe) -> Path:
-        """The same, made first when it is not there."""
-        path = self.full_path(recipe)
-        if not _use(path):
-            await finished(self.start_full(piece_id, recipe))
-            await self.prune_soon()
-        return path
-
-    def full_figures(self, recipe: Recipe) -> Figures | None:
-        """Figures at full quality, when they are known."""
-        path = self.full_path(recipe).with_suffix(".json")
-        return Figures.model_validate_json(path.read_bytes()) if path.exists() else None
-
-    async def product(self, piece_id: str, recipe: Recipe, name: str) -> Path:
-        """A product of a recipe as a file, made first when it is not there.
+    def start(self, piece_id: str, recipe: Recipe, name: str) -> tuple[str, Job | None]:
+        """Have a product made: its file among the results, and the work, if it takes any.
 
         Parameters
         ----------
         name : of PRODUCTS
-        """
-        whole = name == "piece.stl"
-        key = self.originals.key_of(recipe, "full") if whole else recipe_key(recipe, name)
-        path = self.store.cache / f"{key}{PRODUCTS[name].ending}"
-        if not _use(path):
-            document = recipe.model_dump(mode="json")
-            job = self.jobs.start(f"{name}:{key}", piece_id, work.export, document, name, key)
-            await finished(job)
-            await self.prune_soon()
-        return path
-
-    def corrected(
-        self, recipe: Recipe, quality: Literal["screen", "full"], upto: int | None = None
-    ) -> Corrected:
-        """The picture of a recipe after its corrections."""
-        evaluator = self.screens if quality == "screen" else self.originals
-        return evaluator.correct(recipe, quality, upto)
-
-    def relief(self, recipe: Recipe, question: str | None) -> Relief:
-        """Heights at full resolution; given up when a newer question of that name comes.
 
         Raises
         ------
-        NebrelError : whatever a step refuses; Superseded
+        NotFound : nothing is called so
         """
-        return self._channels.ask(question, lambda tell: self.originals.relief(recipe, tell))
+        made = PRODUCTS.get(name)
+        if made is None:
+            raise NotFound("product", f"nothing is called “{name[:40]}”", "See /api/openapi.json")
+        key = made.key(recipe)
+        result = f"{key}{made.ending}"
+        if _use(self.store.cache / result):
+            return result, None
+        given = {"recipe": recipe.model_dump(mode="json"), "name": name, "key": key}
+        return result, self.jobs.start(f"{name}:{key}", piece_id, Task("product", given), result)
 
-    def glance(self, recipe: Recipe) -> list[Finding]:
-        """What a small view of the picture shows of it, where the picture itself takes a while."""
-        step = recipe.begins.art.pictured
-        info = self.store.picture_info(step.file.sha256)
-        known = self._report_key(recipe) in self._reports
-        if known or info.rows * info.cols < _GLANCED_PX or self.originals.has_original(recipe):
+    def result(self, name: str) -> Path:
+        """Where a result lies. Raises NotFound."""
+        path = self.store.cache / name
+        if not _use(path):
+            raise NotFound("result", "it is not kept (any more)", "Have it made again")
+        return path
+
+    def figures(self, result: str) -> dict[str, Any] | None:
+        """What was said of a result when it was made."""
+        try:
+            found: dict[str, Any] = json.loads(
+                (self.store.cache / result).with_suffix(".json").read_bytes()
+            )
+        except (OSError, ValueError):
+            return None
+        return found
+
+    async def report(self, recipe: Recipe) -> AsyncIterator[tuple[dict[str, Any], bool]]:
+        """What of the corrected picture will not print as meant, and whether it was seen early."""
+        for finding in await self._glance(recipe):
+            yield finding, True
+        number = 0
+        while (found := await self.ask("finding", recipe=recipe, number=number)) is not None:
+            yield found, False
+            number += 1
+
+    async def _glance(self, recipe: Recipe) -> list[dict[str, Any]]:
+        info = self.store.picture_info(recipe.begins.art.pictured.file.sha256)
+        if info.rows * info.cols < _GLANCED_PX:
             return []
-        view = decode(self.store.picture_view(info.sha256), info.filename)
-        load = self.store.load_picture
-        return list(glance(view, info.rows, info.cols, step, printing_of(recipe), load))
-
-    def report_each(self, recipe: Recipe) -> Iterator[Finding]:
-        """What of the corrected picture will not print as meant; the whole is kept for a while."""
-        key = self._report_key(recipe)
-        known = self._reports.get(key)
-        if known is not None:
-            yield from known
-            return
-        found = []
-        work = self.originals.correct(recipe, "full").work
-        picture = self.originals.original(recipe)
-        tone = picture.tone if picture.pixels is work.pixels else None
-        for finding in judge_each(work, printing_of(recipe), tone):
-            found.append(finding)
-            yield finding
-        self._reports[key] = found
-        while len(self._reports) > _KEPT_REPORTS:
-            self._reports.popitem(last=False)
-
-    def _report_key(self, recipe: Recipe) -> str:
-        picture = recipe.begins.art.pictured
-        corrected = self.originals.picture_key(recipe)
-        return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
-
-    def corrected_png(self, recipe: Recipe) -> bytes:
-        """The corrected picture as a 16-bit PNG with its resolution."""
-        work = self.originals.correct(recipe, "full").work
-        return encode_png(work.tone, work.alpha, 25.4 / work.pitch_mm)
+        view = await anyio.to_thread.run_sync(self.store.picture_view, info.sha256)
+        found: list[dict[str, Any]] = await self.ask(
+            "glance", recipe=recipe, view=view.name, rows=info.rows, cols=info.cols
+        )
+        return found
 
     async def prune_soon(self) -> None:
         """Look after the weight of the cache, at most once a minute."""
         if time.monotonic() - self._pruned > _PRUNE_EVERY_S:
             self._pruned = time.monotonic()
-            await run_in_threadpool(self.prune)
+            await anyio.to_thread.run_sync(self.prune)
 
     def prune(self) -> None:
         """Drop the finished files used least lately when the cache has grown too heavy."""
@@ -276,7 +263,7 @@ def attachment(name: str) -> dict[str, str]:
 
 
 def heavy(route: Callable[Called, Answer]) -> Callable[Called, Awaitable[Answer]]:
-    """Run a route that computes in one of a few threads of its own.
+    """Run a route that reads and decodes in one of a few threads of its own.
 
     However many wait there, the threads that answer quick questions stay free. The route
     has to take its desk as `desk`.

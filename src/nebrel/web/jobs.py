@@ -1,28 +1,24 @@
-"""Long work in a worker process: progress, calling off, and results that outlive a tab."""
+"""Long work by workers: progress, calling off, and results that outlive a tab."""
 
 from __future__ import annotations
 
-import asyncio
 import math
-import multiprocessing
 import time
 import uuid
 from collections import OrderedDict
-from collections.abc import Callable
-from concurrent.futures import Future
-from concurrent.futures.process import BrokenProcessPool
-from dataclasses import dataclass, field
-from pathlib import Path
+from concurrent.futures import BrokenExecutor, Executor, Future
+from dataclasses import dataclass, field, replace
 from threading import RLock, Timer
 from typing import Any, Literal
 
 from nebrel.core.errors import Busy, Cancelled, NebrelError, NotFound, TooLarge
-from nebrel.web import work
-from nebrel.web.lane import Lane
+from nebrel.work.depot import Depot, FolderDepot
+from nebrel.work.lane import Lane
+from nebrel.work.tasks import Task, run
 
 State = Literal["waiting", "working", "done", "failed", "cancelled"]
 _KEPT = 50
-_WORKERS = 2
+_MOST_WAITING = 500
 _PATIENCE_S = 0.7  # for work to stop by itself
 _WITHIN_STEP = 0.12  # the most that a step whose end is not known moves the progress
 _STEP_S = 12.0
@@ -34,9 +30,9 @@ class Job:
 
     id: str
     name: str
-    piece_id: str
-    slot: int
-    future: Future[dict[str, Any]]
+    result: str
+    pieces: set[str]
+    future: Future[dict[str, Any] | None]
     called_off: bool = False
     told: tuple[float, float] = field(default=(-1.0, 0.0))  # share done, and since when
 
@@ -62,7 +58,7 @@ def explained(error: BaseException) -> NebrelError:
     """Why work ended, in our words."""
     if isinstance(error, NebrelError):
         return error
-    if isinstance(error, BrokenProcessPool | MemoryError):
+    if isinstance(error, BrokenExecutor | MemoryError):
         return TooLarge(
             "piece",
             "the work ran out of memory",
@@ -76,53 +72,57 @@ def explained(error: BaseException) -> NebrelError:
 
 
 class JobBoard:
-    """Starts, watches and calls off jobs."""
+    """Starts, watches and calls off jobs.
 
-    def __init__(self, folder: Path) -> None:
-        self._context = multiprocessing.get_context("spawn")
-        self._slots = work.Slots(self._context)
-        self._free = list(range(self._slots.count))
+    Parameters
+    ----------
+    depot : the server's side of it
+    lane : any executor
+    seen : the depot as the workers of the lane reach it; the same when left out
+    """
+
+    def __init__(self, depot: FolderDepot, lane: Executor, seen: Depot | None = None) -> None:
+        self._depot, self._seen, self.lane = depot, seen or depot, lane
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = RLock()
-        self.lane = Lane(_WORKERS, self._context, work.start, (folder, self._slots))
-        for _ in range(_WORKERS):
-            self.lane.submit(work.warm)
 
-    def start(
-        self,
-        name: str,
-        piece_id: str,
-        task: Callable[..., dict[str, Any]],
-        *given: Any,
-    ) -> Job:
-        """Start a job, or join the one of that name that is under way.
+    def start(self, name: str, piece_id: str, task: Task, result: str = "") -> Job:
+        """Start a job, or join the one of that name that is under way, whoever asked for it.
 
         Parameters
         ----------
-        name : says what will come of it, so equal names are the same work
-        piece_id : waiting or running work of the same kind on this piece is called off
-        task : a function of `nebrel.web.work`; it gets `given` and its slot
+        name : says what will come of it, so equal names are the same work; waiting or running
+            work of the same kind (before the colon) that only this piece wants is called off
+        result : what it leaves behind
 
         Raises
         ------
         Busy : too much is waiting
         """
+        kind = name.split(":", maxsplit=1)[0]
         with self._lock:
+            joined = None
             for job in list(self._jobs.values()):
-                if job.piece_id == piece_id and job.state() in ("waiting", "working"):
-                    if job.name == name:
-                        return job
-                    if job.name.split(":")[0] == name.split(":", maxsplit=1)[0]:
+                if job.state() not in ("waiting", "working"):
+                    continue
+                if job.name == name:
+                    joined = job
+                    job.pieces.add(piece_id)
+                elif piece_id in job.pieces and job.name.split(":")[0] == kind:
+                    job.pieces.discard(piece_id)
+                    if not job.pieces:
                         self._call_off(job)
-            if not self._free:
+            if joined is not None:
+                return joined
+            if sum(not job.future.done() for job in self._jobs.values()) >= _MOST_WAITING:
                 raise Busy("work", "too much is waiting already", "Wait a moment and try again")
-            slot = self._free.pop(0)
-            self._slots.clear(slot)
-            future = self.lane.submit(task, *given, slot)
-            job = Job(uuid.uuid4().hex, name, piece_id, slot, future)
-            self._jobs[job.id] = job
+            job_id = uuid.uuid4().hex
+            known = replace(task, id=job_id, watched=True)
+            future = self.lane.submit(run, self._seen, known)
+            job = Job(job_id, name, result, {piece_id}, future)
+            self._jobs[job_id] = job
             self._forget()
-        future.add_done_callback(lambda _: self._release(slot))
+        future.add_done_callback(lambda _: self._depot.forget(job_id))
         return job
 
     def _forget(self) -> None:
@@ -130,10 +130,6 @@ class JobBoard:
         over = [job.id for job in self._jobs.values() if job.future.done()]
         for job_id in over[: max(0, len(self._jobs) - _KEPT)]:
             del self._jobs[job_id]
-
-    def _release(self, slot: int) -> None:
-        with self._lock:
-            self._free.append(slot)
 
     def get(self, job_id: str) -> Job:
         """A job by its id. Raises NotFound."""
@@ -151,11 +147,11 @@ class JobBoard:
             return 1.0, ""
         if job.state() == "waiting":
             return 0.0, "waiting"
-        told, now = float(self._slots.done[job.slot]), time.monotonic()
+        (told, words), now = self._depot.heard(job.id), time.monotonic()
         if told != job.told[0]:
             job.told = told, now
         crept = 1 - math.exp(-(now - job.told[1]) / _STEP_S)
-        return min(0.99, told + _WITHIN_STEP * crept), self._slots.words(job.slot)
+        return min(0.99, told + _WITHIN_STEP * crept), words
 
     def cancel(self, job_id: str) -> Job:
         """Call a job off; it has stopped within a second."""
@@ -167,13 +163,14 @@ class JobBoard:
 
     def _call_off(self, job: Job) -> None:
         job.called_off = True
-        self._slots.stop[job.slot] = 1.0
         if job.future.cancel():
             return
-        # A kernel hears nothing while it computes: then its process goes.
-        timer = Timer(_PATIENCE_S, self.lane.end, (job.future,))
-        timer.daemon = True
-        timer.start()
+        self._depot.stop(job.id)
+        if isinstance(self.lane, Lane):
+            # A kernel hears nothing while it computes: then its process goes.
+            timer = Timer(_PATIENCE_S, self.lane.end, (job.future,))
+            timer.daemon = True
+            timer.start()
 
     def close(self) -> None:
         """End the workers."""
@@ -182,23 +179,3 @@ class JobBoard:
                 if not job.future.done():
                     self._call_off(job)
         self.lane.shutdown()
-
-
-async def finished(job: Job) -> dict[str, Any]:
-    """What a job came to, waited for without a thread.
-
-    Raises
-    ------
-    NebrelError : why it failed, or that it was called off
-    """
-    try:
-        # Whoever else waits for the same job still does when this one goes.
-        return await asyncio.shield(asyncio.wrap_future(job.future))
-    except NebrelError:
-        raise
-    except asyncio.CancelledError:
-        if job.future.cancelled():
-            raise Cancelled("work", "it was called off", "Start it again") from None
-        raise
-    except Exception as error:
-        raise job.error() or error from error

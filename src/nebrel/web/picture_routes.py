@@ -3,29 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator
-from functools import partial
-from typing import Annotated
+from typing import Annotated, Any
 
-import cv2
 import numpy as np
-from anyio import to_thread
 from fastapi import APIRouter, File, Response, UploadFile
-from fastapi.responses import FileResponse, StreamingResponse
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+from starlette.concurrency import run_in_threadpool
 
-from nebrel.core.data import Picture
-from nebrel.core.errors import NebrelError, NotFound
-from nebrel.core.picture.levels import bend, find_levels, histogram
-from nebrel.core.picture.report import Finding
-from nebrel.core.picture.resample import display_bytes
+from nebrel.core.errors import NebrelError
+from nebrel.core.picture.levels import bend
 from nebrel.core.recipe.models import default_recipe, load_recipe
 from nebrel.web.desk import OnDesk, file_name, heavy
 from nebrel.web.errors import ErrorBody, detail
-from nebrel.web.routes import send
 from nebrel.web.schemas import (
     CorrectedIn,
     CorrectedOut,
     CurveIn,
-    FailureOut,
     FindingOut,
     MarkIn,
     MotifChange,
@@ -41,54 +35,28 @@ from nebrel.web.schemas import (
 _PNG = "image/png"
 _LINES = "application/x-ndjson"
 _STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
-_MARK_PX = 1024
 
 router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
 
 
 @router.post("/corrected")
-@heavy
-def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
+async def corrected(desk: OnDesk, body: CorrectedIn) -> CorrectedOut:
     """What a picture is after its corrections."""
-    found = desk.corrected(body.recipe, body.quality, body.upto)
-    work = found.work
-    tone = work.tone
-    shares = np.diag([1 / (work.cols - 1), 1 / (work.rows - 1), 1.0]) @ work.place
-    return CorrectedOut(
-        key=found.key,
-        cols=found.cols,
-        rows=found.rows,
-        wide_mm=found.size_mm[0],
-        tall_mm=found.size_mm[1],
-        place=shares.ravel().tolist(),
-        transparent=work.alpha is not None,
-        kept=1.0 if work.alpha is None else float(work.alpha.mean()),
-        failures=[FailureOut(index=f.index, error=detail(f.error)) for f in found.failures],
-        histogram=histogram(tone).tolist(),
-        levels=find_levels(tone),
-    )
+    name = "corrected" if body.quality == "screen" else "corrected_whole"
+    return CorrectedOut(**await desk.ask(name, **_asked(body)))
 
 
 @router.post("/corrected.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
-@heavy
-def corrected_view(desk: OnDesk, body: ViewIn) -> Response:
+async def corrected_view(desk: OnDesk, body: ViewIn) -> Response:
     """The same picture for the screen, 8 bits a channel."""
-    work = desk.corrected(body.recipe, body.quality, body.upto).work
-    shown = Picture(work.pixels)
-    if body.part == "before":
-        original = desk.corrected(body.recipe, body.quality, 0).work
-        matrix = (work.place @ np.linalg.inv(original.place))[:2]
-        size = (work.cols, work.rows)
-        moved = cv2.warpAffine(original.pixels, matrix, size, borderMode=cv2.BORDER_REPLICATE)
-        shown = Picture(moved)
-    elif body.part == "dropped":
-        white = np.ones((work.rows, work.cols), np.float32)
-        shown = Picture(white, white * 0 if work.alpha is None else 1 - work.alpha)
-    return Response(
-        display_bytes(shown, body.longest),
-        media_type=_PNG,
-        headers={"Cache-Control": "no-store"},
-    )
+    name = "corrected_view" if body.quality == "screen" else "corrected_view_whole"
+    data = await desk.ask(name, **_asked(body))
+    return Response(data, media_type=_PNG, headers={"Cache-Control": "no-store"})
+
+
+def _asked(body: BaseModel) -> dict[str, Any]:
+    """The fields of a question."""
+    return {name: getattr(body, name) for name in type(body).model_fields}
 
 
 @router.post("/curve")
@@ -105,23 +73,17 @@ def curve(body: CurveIn) -> list[float]:
 )
 async def report(desk: OnDesk, body: ReportIn) -> StreamingResponse:
     """What of the corrected picture will not print as meant, a line of JSON as each is found."""
-    each = desk.report_each(body.recipe)
-
-    async def following() -> Finding | None:
-        return await to_thread.run_sync(partial(next, each, None), limiter=desk.computing)
-
-    glanced = await to_thread.run_sync(desk.glance, body.recipe, limiter=desk.computing)
+    each = desk.report(body.recipe)
     # A picture that cannot be read is refused as anywhere else.
-    first = None if glanced else await following()
+    first = await anext(each, None)
 
     async def lines() -> AsyncIterator[str]:
-        for finding in glanced:
-            yield _line(ReportLine(finding=FindingOut.of(finding), early=True))
         try:
-            found = await following() if glanced else first
+            found = first
             while found is not None:
-                yield _line(ReportLine(finding=FindingOut.of(found)))
-                found = await following()
+                finding, early = found
+                yield _line(ReportLine(finding=FindingOut(**finding), early=early))
+                found = await anext(each, None)
             yield _line(ReportLine(done=True))
         except NebrelError as error:
             yield _line(ReportLine(error=detail(error)))
@@ -134,29 +96,9 @@ def _line(line: ReportLine) -> str:
 
 
 @router.post("/report/mark.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})
-@heavy
-def mark(desk: OnDesk, body: MarkIn) -> Response:
+async def mark(desk: OnDesk, body: MarkIn) -> Response:
     """Where a finding is: a white picture, opaque where it applies."""
-    found = (f for f in desk.report_each(body.recipe) if f.key == body.key)
-    where = getattr(next(found, None), "where", None)
-    if where is None:
-        raise NotFound("finding", "it has no place in the picture", "Look at the report again")
-    shown = where.astype(np.uint8)
-    # Thin lines must still be seen when many pixels become one.
-    side = max(1, max(shown.shape) // _MARK_PX)
-    grown = cv2.dilate(shown, np.ones((side, side), np.uint8)).astype(np.float32)
-    white = Picture(np.ones_like(grown), grown)
-    return Response(display_bytes(white, _MARK_PX), media_type=_PNG)
-
-
-@router.get(
-    "/pieces/{piece_id}/picture.png",
-    response_class=FileResponse,
-    responses={200: {"content": {_PNG: {}}}},
-)
-async def save_picture(desk: OnDesk, piece_id: str) -> FileResponse:
-    """The corrected picture of a piece as a 16-bit gray PNG."""
-    return await send(desk, piece_id, "picture.png", "{name}, corrected.png")
+    return Response(await desk.ask("mark", **_asked(body)), media_type=_PNG)
 
 
 @router.post("/pictures", status_code=201)
@@ -176,14 +118,17 @@ def motifs(desk: OnDesk, query: str = "") -> list[MotifOut]:
 
 
 @router.post("/motifs", status_code=201)
-@heavy
-def keep_motif(desk: OnDesk, body: MotifIn) -> MotifOut:
+async def keep_motif(desk: OnDesk, body: MotifIn) -> MotifOut:
     """Keep the corrected picture of a piece as a motif."""
-    piece = desk.store.piece(body.piece_id)
-    data = desk.corrected_png(piece.recipe)
-    info = desk.store.add_picture(data, f"{file_name(body.name)}.png")
-    wide = desk.originals.correct(piece.recipe, "full").size_mm[0]
-    return MotifOut.of(desk.store.motifs.keep(info.sha256, body.name, body.tags, wide), info)
+    piece = await run_in_threadpool(desk.store.piece, body.piece_id)
+    data, wide_mm = await desk.ask("motif", recipe=piece.recipe)
+
+    def keep() -> MotifOut:
+        info = desk.store.add_picture(data, f"{file_name(body.name)}.png")
+        kept = desk.store.motifs.keep(info.sha256, body.name, body.tags, wide_mm)
+        return MotifOut.of(kept, info)
+
+    return await run_in_threadpool(keep)
 
 
 @router.patch("/motifs/{motif_id}")

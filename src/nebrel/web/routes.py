@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
+import re
 import time
-from typing import Annotated, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Path, Request, Response, UploadFile
+from fastapi import APIRouter, File, Form, Path, Query, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
-from nebrel.core.formats.files import writing
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products import PRODUCTS
-from nebrel.core.recipe.bundle import write_bundle
-from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody, detail
@@ -33,6 +31,10 @@ from nebrel.web.schemas import (
 )
 
 _GLB = "model/gltf-binary"
+_KEY = 64  # letters
+_RESULTS = (
+    f"^[0-9a-f]{{{_KEY}}}({'|'.join({re.escape(made.ending) for made in PRODUCTS.values()})})$"
+)
 _STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
 router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
@@ -135,7 +137,7 @@ def redo(desk: OnDesk, piece_id: str, state: str | None = None) -> PieceOut:
 async def preview(desk: OnDesk, recipe: Recipe) -> Response:
     """A recipe at draft quality as GLB, kept nowhere; for while a control moves."""
     start = time.perf_counter()
-    key, data = await desk.draft_glb(recipe)
+    key, data = await desk.ask("preview", recipe=recipe)
     spent = (time.perf_counter() - start) * 1000
     return Response(
         data,
@@ -144,54 +146,34 @@ async def preview(desk: OnDesk, recipe: Recipe) -> Response:
     )
 
 
-@router.get(
-    "/pieces/{piece_id}/mesh.glb",
-    response_class=Response,
-    responses={200: {"content": {_GLB: {}}}, 304: {}},
-)
-async def mesh(
-    desk: OnDesk, request: Request, piece_id: str, quality: Literal["draft", "full"] = "full"
-) -> Response:
-    """The mesh of a piece as it stands, mm and z up, figures in `asset.extras`."""
-    recipe = (await run_in_threadpool(desk.store.piece, piece_id)).recipe
-    key = desk.originals.key_of(recipe, quality)
-    headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}
-    if _known(request, key):
-        return Response(status_code=304, headers=headers)
-    if quality == "draft":
-        drawn = await desk.draft_glb(recipe)
-        return Response(drawn[1], media_type=_GLB, headers=headers)
-    return FileResponse(await desk.full_glb(piece_id, recipe), media_type=_GLB, headers=headers)
+@router.post("/pieces/{piece_id}/products/{name}")
+async def start_product(
+    desk: OnDesk, piece_id: str, name: str, recipe: Recipe | None = None
+) -> JobOut:
+    """Have something made of a piece at full quality; done at once when it is known already.
 
-
-@router.post("/pieces/{piece_id}/evaluation")
-def evaluate(desk: OnDesk, piece_id: str, recipe: Recipe | None = None) -> JobOut:
-    """Have the piece made at full quality; done at once when it is known already.
-
-    With a recipe, that one is made, whatever the piece has become in another window.
+    With a recipe, that one is taken, whatever the piece has become in another window.
     """
-    if recipe is None:
-        recipe = desk.store.piece(piece_id).recipe
-    figures = desk.full_figures(recipe)
-    if figures is not None and desk.full_path(recipe).exists():
-        return JobOut(id="", state="done", done=1, step="", figures=figures)
-    return _job(desk, desk.start_full(piece_id, recipe))
+    piece = await run_in_threadpool(desk.store.piece, piece_id)
+    result, job = desk.start(piece_id, recipe or piece.recipe, name)
+    await desk.prune_soon()
+    if job is not None:
+        return _job(desk, job)
+    return JobOut(id="", state="done", done=1, step="", result=result, figures=desk.figures(result))
 
 
-Key = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
-
-
-@router.get(
-    "/meshes/{key}.glb",
-    response_class=FileResponse,
-    responses={200: {"content": {_GLB: {}}}},
-)
-def finished_mesh(
-    desk: OnDesk, key: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
+@router.get("/results/{name}", response_class=FileResponse)
+def result(
+    desk: OnDesk,
+    name: Annotated[str, Path(pattern=_RESULTS)],
+    piece: Annotated[str, Query(max_length=400)] = "",
 ) -> FileResponse:
-    """A finished mesh by the key in its figures."""
+    """Something that was made, by its key and ending; with the name of a piece, to be saved."""
+    made = next(made for made in PRODUCTS.values() if made.ending == name[_KEY:])
     headers = {"Cache-Control": "private, max-age=86400, immutable"}
-    return FileResponse(desk.mesh_path(key), media_type=_GLB, headers=headers)
+    if piece:
+        headers |= attachment(made.saved_as.format(piece))
+    return FileResponse(desk.result(name), media_type=made.media_type, headers=headers)
 
 
 @router.get("/jobs/{job_id}")
@@ -204,32 +186,6 @@ def job(desk: OnDesk, job_id: str) -> JobOut:
 def cancel(desk: OnDesk, job_id: str) -> JobOut:
     """Call long work off."""
     return _job(desk, desk.jobs.cancel(job_id))
-
-
-@router.get(
-    "/pieces/{piece_id}/export.stl",
-    response_class=FileResponse,
-    responses={200: {"content": {"model/stl": {}}}},
-)
-async def export_stl(desk: OnDesk, piece_id: str) -> FileResponse:
-    """The piece as binary STL, full quality."""
-    return await send(desk, piece_id, "piece.stl", "{name}.stl")
-
-
-@router.get(
-    "/pieces/{piece_id}/export.zip",
-    response_class=FileResponse,
-    responses={200: {"content": {"application/zip": {}}}},
-)
-def export_recipe(desk: OnDesk, piece_id: str) -> FileResponse:
-    """The piece as a recipe with its pictures, for `nebrel build`."""
-    found = desk.store.piece(piece_id)
-    files = {name: desk.store.picture_file(name) for name in files_of(found.recipe)}
-    path = desk.store.cache / f"{piece_id}-{found.revision}.zip"
-    with writing(path, "piece file") as out:
-        write_bundle(out, found.recipe, files)
-    headers = attachment(f"{found.name}.zip")
-    return FileResponse(path, media_type="application/zip", headers=headers)
 
 
 @router.get("/pieces/{piece_id}/thumbnail.png", response_class=Response)
@@ -269,29 +225,15 @@ def picture_view(desk: OnDesk, sha256: str, longest: int = 2048) -> Response:
 def _job(desk: Desk, found: Job) -> JobOut:
     done, step = desk.jobs.progress(found)
     state, error = found.state(), found.error()
-    figures = found.future.result() if state == "done" else None
     return JobOut(
         id=found.id,
         state=state,
         done=done,
         step=step,
-        figures=figures if figures and "mesh" in figures else None,
+        result=found.result if state == "done" else None,
+        figures=found.future.result() if state == "done" else None,
         error=detail(error) if error and state == "failed" else None,
     )
-
-
-async def send(desk: Desk, piece_id: str, product: str, called: str) -> FileResponse:
-    """A product of a piece, to be saved; waited for without a thread.
-
-    Parameters
-    ----------
-    product : a name of PRODUCTS
-    called : the name to save it under, with `{name}` for the piece's
-    """
-    piece = await run_in_threadpool(desk.store.piece, piece_id)
-    path = await desk.product(piece_id, piece.recipe, product)
-    headers = attachment(called.replace("{name}", piece.name))
-    return FileResponse(path, media_type=PRODUCTS[product].media_type, headers=headers)
 
 
 def _known(request: Request, key: str) -> bool:

@@ -8,7 +8,6 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from nebrel.core.heights.raise_tones import size_mm
-from nebrel.core.picture.report import Finding
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import PictureEntry
@@ -243,7 +242,8 @@ class JobOut(BaseModel):
     state: Literal["waiting", "working", "done", "failed", "cancelled"]
     done: float = Field(description="share done, 0 to 1")
     step: str
-    figures: Figures | None = None
+    result: str | None = Field(None, description="its file below /api/results, once it is done")
+    figures: Figures | None = Field(None, description="of a mesh to be shown")
     error: ErrorDetail | None = None
 
 
@@ -430,11 +430,6 @@ class FindingOut(BaseModel):
     remedy: Correction | None
     numbers: dict[str, float]
     marked: bool = Field(description="whether its place can be shown")
-
-    @classmethod
-    def of(cls, finding: Finding) -> FindingOut:
-        """From the core's own."""
-        return cls(key=finding.key, **finding.as_dict())
 
 
 class ReportLine(BaseModel):

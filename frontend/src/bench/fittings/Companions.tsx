@@ -28,7 +28,7 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
     edit(put(lanternAt, part), "lantern", resting);
 
   const saving = (part: Part, words: string) => (
-    <SaveButton size="sm" address={`/api/pieces/${piece.id}/part.stl?part=${part}`} settle={settle}>
+    <SaveButton size="sm" piece={piece} product={`${part}.stl`} settle={settle}>
       {words}
     </SaveButton>
   );

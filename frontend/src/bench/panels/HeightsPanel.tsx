@@ -90,7 +90,7 @@ export function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProp
         <div className="field-label mb-1">Save the heights, in mm</div>
         <div className="d-flex gap-2">
           {(["tif", "png"] as const).map((ending) => (
-            <SaveButton key={ending} size="sm" address={`/api/pieces/${piece.id}/heights.${ending}`} settle={settle}>
+            <SaveButton key={ending} size="sm" piece={piece} product={`heights.${ending}`} settle={settle}>
               {ending === "tif" ? "Float TIFF" : "16-bit PNG"}
             </SaveButton>
           ))}

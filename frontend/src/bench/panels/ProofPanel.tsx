@@ -107,7 +107,7 @@ export function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
           </ul>
         </section>
       )}
-      <SaveButton size="sm" address={`/api/pieces/${piece.id}/lit.png`} settle={settle}>
+      <SaveButton size="sm" piece={piece} product="lit.png" settle={settle}>
         Save the lit picture
       </SaveButton>
       <p className="coming mt-4">Checks of walls, overhangs and carving are not built yet.</p>

@@ -16,7 +16,7 @@ export function SavePicture({ piece, settle }: Props) {
   const [naming, setNaming] = useState(false);
   return (
     <div className="d-flex gap-2 mt-3">
-      <SaveButton size="sm" address={`/api/pieces/${piece.id}/picture.png`} settle={settle}>
+      <SaveButton size="sm" piece={piece} product="picture.png" settle={settle}>
         Save as 16-bit PNG
       </SaveButton>
       <Button size="sm" variant="plain" onClick={() => setNaming(true)}>

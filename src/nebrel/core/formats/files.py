@@ -1,4 +1,4 @@
-"""Writing a file whole or not at all."""
+"""Writing a file whole or not at all, and where files lie that are called by their hash."""
 
 from __future__ import annotations
 
@@ -59,6 +59,11 @@ def writing(path: Path, called: str = "", through: bool = False) -> Iterator[Bin
             f"it cannot be written ({reason})",
             f"{remedy}; nothing that was there is changed",
         ) from error
+
+
+def addressed(folder: Path, sha256: str) -> Path:
+    """Where a file that is called by its SHA-256 lies below a folder."""
+    return folder / sha256[:2] / sha256
 
 
 def _sync_folder(folder: Path) -> None:

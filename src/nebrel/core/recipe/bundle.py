@@ -60,8 +60,28 @@ def write_bundle(out: BinaryIO, recipe: Recipe, files: Mapping[str, Path | bytes
                     into.write(part)
 
 
-def read_bundle(path: Path) -> tuple[Recipe, Callable[[str], Picture]]:
-    """A recipe, and what gives its decoded pictures.
+class Bundled:
+    """The files of a bundle, read when they are asked for."""
+
+    def __init__(self, path: Path, files: Files, names: Mapping[str, str]) -> None:
+        self._path, self._files, self._names = path, files, names
+
+    def file(self, sha256: str) -> bytes:
+        """A file as it was brought. Raises NotFound, UnreadableFile."""
+        data = self._files(sha256)
+        if hashlib.sha256(data).hexdigest() != sha256:
+            raise UnreadableFile(
+                self._path.name, "a picture is not the one named", "Export it again"
+            )
+        return data
+
+    def __call__(self, sha256: str) -> Picture:
+        """A picture, decoded. Raises NotFound, UnreadableFile."""
+        return decode(self.file(sha256), self._names.get(sha256) or "picture")
+
+
+def read_bundle(path: Path) -> tuple[Recipe, Bundled]:
+    """A recipe, and what gives its files.
 
     Raises
     ------
@@ -80,16 +100,7 @@ def read_bundle(path: Path) -> tuple[Recipe, Callable[[str], Picture]]:
     if not isinstance(document, dict):
         raise InvalidRecipe(path.name, "it holds no recipe", "Export it again from the bench")
     recipe = load_recipe(document)
-
-    names = names_of(recipe)
-
-    def load(sha256: str) -> Picture:
-        data = files(sha256)
-        if hashlib.sha256(data).hexdigest() != sha256:
-            raise UnreadableFile(path.name, "a picture is not the one named", "Export it again")
-        return decode(data, names.get(sha256) or "picture")
-
-    return recipe, load
+    return recipe, Bundled(path, files, names_of(recipe))
 
 
 def _from_zip(path: Path) -> tuple[Any, Files]:

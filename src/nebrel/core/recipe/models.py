@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, model_validator
@@ -224,8 +223,3 @@ def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:
         return Recipe.model_validate(values)
     except ValidationError as error:
         raise explain(error.errors(), exact=True) from error
-
-
-def picture_path(folder: Path, sha256: str) -> Path:
-    """Where a content-addressed file lies below a folder."""
-    return folder / sha256[:2] / sha256

@@ -1,0 +1,85 @@
+"""What is asked of the heights and the solid of a recipe."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+
+from nebrel.core.data import Floats, HeightField
+from nebrel.core.heights.relief import Relief
+from nebrel.core.heights.section import cut_section, section_path
+from nebrel.core.links.runner import Progress
+from nebrel.core.proof.light import lit
+from nebrel.core.recipe.evaluation import shown_glb
+from nebrel.core.recipe.lay_map import lay_map
+from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.shine import thinnest_mm
+from nebrel.work.tasks import Worker
+
+_COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
+Share = tuple[float, float]
+
+
+def preview(worker: Worker, tell: Progress, *, recipe: Recipe) -> tuple[str, bytes]:
+    """Key and GLB at draft quality."""
+    result = worker.evaluator.evaluate(recipe, "draft", tell)
+    return result.key, shown_glb(recipe, result)
+
+
+def outlines(worker: Worker, _: Progress, *, recipe: Recipe) -> list[dict[str, Any]]:
+    """Where the entries of a build-up lie, by their ids, in shares of the piece."""
+    size, laid = worker.evaluator.outlines(recipe)
+    found = []
+    for entry_id, entry in laid.items():
+        loops = []
+        for loop in entry.outline.loops:
+            shares = (loop / np.array(size) * (1, -1) + (0, 1)).astype(np.float32)
+            simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
+            loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])
+        found.append({"entry_id": entry_id, "loops": loops})
+    return found
+
+
+def section(
+    worker: Worker, tell: Progress, *, recipe: Recipe, start: Share, end: Share, parts: int
+) -> dict[str, Any]:
+    """The profile along a line, from the heights at full resolution."""
+    relief = worker.evaluator.relief(recipe, tell)
+    field, printer = relief.field, recipe.made_with.printer
+    first, last = _place(recipe, field, start), _place(recipe, field, end)
+    found = cut_section(relief, first, last, parts)
+    path = section_path(lay_map(recipe.begins.form, relief), first, last, found)
+    return {
+        "length_mm": found.length_mm,
+        "low_mm": np.round(found.low_mm, 4).tolist(),
+        "high_mm": np.round(found.high_mm, 4).tolist(),
+        "slope_deg": np.round(found.slope_deg, 1).tolist(),
+        "path_mm": [tuple(place) for place in np.round(path, 3).tolist()],
+        "light": np.round(_light(recipe, relief, found.high_mm), 4).tolist(),
+        "highest_mm": relief.top_mm,
+        "line_mm": printer.line_mm,
+        "layer_mm": printer.layer_mm,
+    }
+
+
+def spot(worker: Worker, tell: Progress, *, recipe: Recipe, at: Share) -> dict[str, Any]:
+    """The height of one spot with the whole build-up, at full resolution."""
+    relief = worker.evaluator.relief(recipe, tell)
+    x, y = _place(recipe, relief.field, at)
+    height, there = relief.at(np.array([x]), np.array([y]))
+    return {"height_mm": round(float(height[0]), 4), "there": bool(there[0])}
+
+
+def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
+    backing = recipe.begins.art.backing.mm
+    thinnest = thinnest_mm(backing, relief.field.mm, relief.picture_there)
+    attenuation = recipe.made_with.material.attenuation_per_mm
+    return lit(mm, mm > 0, attenuation, thinnest, recipe.proof.light.lamp)
+
+
+def _place(recipe: Recipe, field: HeightField, share: Share) -> tuple[float, float]:
+    """A spot of the picture in mm from the lower left corner of the heights."""
+    u = 1 - share[0] if recipe.begins.art.mirror else share[0]
+    return u * field.wide_mm, (1 - share[1]) * field.tall_mm

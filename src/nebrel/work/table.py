@@ -1,0 +1,49 @@
+"""All that can be asked of workers, a line each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from nebrel.work import light, making, picture, relief
+from nebrel.work.tasks import LaneName
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of task.
+
+    Attributes
+    ----------
+    do : takes the worker, what it tells its progress, and what the task gives
+    lane : where it is done: `draft` while something moves, `view` for the picture on the screen,
+        `sight` for what is computed from the piece at full resolution, `work` for what takes long
+    """
+
+    do: Callable[..., Any]
+    lane: LaneName
+
+
+TASKS: dict[str, Kind] = {
+    "preview": Kind(relief.preview, "draft"),
+    "outlines": Kind(relief.outlines, "draft"),
+    "wedge": Kind(light.wedge, "draft"),
+    "corrected": Kind(picture.corrected, "view"),
+    "corrected_view": Kind(picture.corrected_view, "view"),
+    "corrected_whole": Kind(picture.corrected, "sight"),
+    "corrected_view_whole": Kind(picture.corrected_view, "sight"),
+    "glance": Kind(picture.glance_at, "sight"),
+    "finding": Kind(picture.finding, "sight"),
+    "mark": Kind(picture.mark, "sight"),
+    "tones": Kind(picture.tones, "sight"),
+    "motif": Kind(picture.motif, "sight"),
+    "section": Kind(relief.section, "sight"),
+    "spot": Kind(relief.spot, "sight"),
+    "light": Kind(light.light, "sight"),
+    "light_view": Kind(light.light_view, "sight"),
+    "practice_photograph": Kind(light.practice_photograph, "sight"),
+    "calibration": Kind(light.calibration, "sight"),
+    "card": Kind(making.card, "work"),
+    "product": Kind(making.product, "work"),
+}

@@ -1,0 +1,197 @@
+"""What is asked of workers: plain data in, plain data out, so that any executor takes it."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass, field
+from functools import partial
+from threading import Lock
+from typing import Any, Literal
+
+from nebrel.core.data import Picture
+from nebrel.core.errors import NotFound
+from nebrel.core.links.runner import Progress
+from nebrel.core.picture.decode import decode
+from nebrel.core.picture.report import Finding
+from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.files import lost, names_of
+from nebrel.core.recipe.judge import judge_each, printing_of
+from nebrel.core.recipe.models import Recipe, load_recipe
+from nebrel.work.depot import Depot
+
+LaneName = Literal["draft", "view", "sight", "work"]
+_BEHIND = 10
+_TELL_EVERY_S = 0.1
+_REPORTS = 6
+
+
+@dataclass(frozen=True)
+class Task:
+    """Something to be done.
+
+    Attributes
+    ----------
+    name : a line of TASKS
+    given : what its function takes by name; `recipe` is a document
+    id : of the job or question, by which it may be stopped; empty: it cannot be
+    watched : whether somebody looks how far it is
+    """
+
+    name: str
+    given: dict[str, Any]
+    id: str = ""
+    watched: bool = False
+
+
+class Worker:
+    """What a process keeps of one depot from task to task."""
+
+    def __init__(self, depot: Depot, kept_bytes: int) -> None:
+        self.depot = depot
+        self.evaluator = Evaluator(self.picture, kept_bytes)
+        self._names: dict[str, str] = {}
+        self._reports: OrderedDict[str, Report] = OrderedDict()
+
+    def read(self, document: dict[str, Any]) -> Recipe:
+        """A recipe; its files are called as it calls them from now on."""
+        recipe = load_recipe(document)
+        self._names |= names_of(recipe)
+        return recipe
+
+    def picture(self, sha256: str) -> Picture:
+        """A decoded picture. Raises NotFound, UnreadableFile."""
+        name = self._names.get(sha256, "picture")
+        try:
+            path = self.depot.load("picture", sha256)
+        except NotFound as error:
+            raise lost(name) from error
+        return decode(path, name)
+
+    def report(self, recipe: Recipe) -> Report:
+        """What of the corrected picture of a recipe will not print as meant, as far as it is."""
+        key = self.report_key(recipe)
+        if key not in self._reports:
+            self._reports[key] = Report(partial(self._judge, recipe))
+            while len(self._reports) > _REPORTS:
+                self._reports.popitem(last=False)
+        self._reports.move_to_end(key)
+        return self._reports[key]
+
+    def begun(self, recipe: Recipe) -> bool:
+        """Whether that was asked for before."""
+        return self.report_key(recipe) in self._reports
+
+    def report_key(self, recipe: Recipe) -> str:
+        """Tells reports apart."""
+        picture = recipe.begins.art.pictured
+        corrected = self.evaluator.picture_key(recipe)
+        return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
+
+    def _judge(self, recipe: Recipe) -> Iterator[Finding]:
+        work = self.evaluator.correct(recipe, "full").work
+        picture = self.evaluator.original(recipe)
+        tone = picture.tone if picture.pixels is work.pixels else None
+        yield from judge_each(work, printing_of(recipe), tone)
+
+
+class Report:
+    """Findings, looked for as they are asked for, each once."""
+
+    def __init__(self, begin: Callable[[], Iterator[Finding]]) -> None:
+        self._begin = begin
+        self._found: list[Finding] = []
+        self._left: Iterator[Finding] | None = None
+        self._lock = Lock()
+
+    def at(self, number: int) -> Finding | None:
+        """The finding of that number, from 0; None behind the last."""
+        with self._lock:
+            try:
+                self._left = self._begin() if self._left is None else self._left
+                while len(self._found) <= number:
+                    following = next(self._left, None)
+                    if following is None:
+                        return None
+                    self._found.append(following)
+            except BaseException:
+                self._left, self._found = None, []  # refused: it is looked for anew
+                raise
+        return self._found[number]
+
+    def __iter__(self) -> Iterator[Finding]:
+        number = 0
+        while (finding := self.at(number)) is not None:
+            yield finding
+            number += 1
+
+
+@dataclass
+class _Process:
+    kept_bytes: int = 600_000_000
+    workers: dict[Depot, Worker] = field(default_factory=dict)
+    lock: Lock = field(default_factory=Lock)
+
+
+_here = _Process()
+
+
+def begin(kept_bytes: int, behind: bool) -> None:
+    """First in a process of a lane.
+
+    Parameters
+    ----------
+    kept_bytes : how much its results may weigh
+    behind : whether what is moved under somebody's hand comes before it
+    """
+    _here.kept_bytes = kept_bytes
+    if behind:
+        with suppress(OSError, AttributeError):
+            os.nice(_BEHIND)
+
+
+def run(depot: Depot, task: Task) -> Any:
+    """Do a task.
+
+    Raises
+    ------
+    NebrelError : whatever it refuses; Cancelled when it was stopped
+    """
+    from nebrel.work.table import TASKS
+
+    with _here.lock:
+        worker = _here.workers.setdefault(depot, Worker(depot, _here.kept_bytes))
+    given = task.given
+    if "recipe" in given:
+        given = given | {"recipe": worker.read(given["recipe"])}
+    return TASKS[task.name].do(worker, _teller(depot, task), **given)
+
+
+def _teller(depot: Depot, task: Task) -> Progress:
+    if not task.id:
+        return lambda _done, _words: None
+    told, when = "", 0.0
+
+    def tell(done: float, words: str) -> None:
+        nonlocal told, when
+        now = time.monotonic()
+        news = task.watched and (words != told or now > when + _TELL_EVERY_S)
+        if news:
+            told, when = words, now
+        depot.tell(task.id, done, words if news else "")
+
+    return tell
+
+
+def warm() -> None:
+    """Load the heavy modules before somebody waits for them."""
+    import manifold3d  # noqa: F401
+    import pydelatin  # noqa: F401
+
+    import nebrel.core.mesh.compiled  # noqa: F401
+    from nebrel.core.solid import triangulate
+
+    triangulate.warm()
