@@ -6,16 +6,18 @@ import { askAgain } from "../shared/old";
 import { useUnits } from "../shared/units";
 import { useShortcuts } from "../shared/useShortcuts";
 import { Banner } from "./Banner";
-import { STOPS, useBench } from "./benchStore";
+import { useBench } from "./benchStore";
 import { ControlPanel } from "./ControlPanel";
 import { DroppedPicture } from "./DroppedPicture";
 import { ExportSheet } from "./ExportSheet";
 import { Header } from "./Header";
 import { LeaveSheet } from "./LeaveSheet";
+import { LOOKS, toggled } from "./looks";
 import { PictureView } from "./picture/PictureView";
-import { usePictureStore } from "./picture/pictureStore";
+import { PieceStore } from "./pieceStore";
 import { PieceView } from "./PieceView";
 import { SectionStrip } from "./SectionStrip";
+import { stopsOf } from "./stops";
 import { Trail } from "./Trail";
 import { Turns } from "./Turns";
 import { usePiece } from "./usePiece";
@@ -27,18 +29,22 @@ import { Button } from "../shared/Button";
 /** The screen where one piece is worked on. */
 export default function Bench() {
   const { pieceId = "" } = useParams();
+  return (
+    <PieceStore key={pieceId}>
+      <OpenBench pieceId={pieceId} />
+    </PieceStore>
+  );
+}
+
+function OpenBench({ pieceId }: { pieceId: string }) {
   const open = usePiece(pieceId);
   const mesh = usePieceMesh(open.piece, open.recipe);
   const [exporting, setExporting] = useState(false);
   const { go, see, look, setLook, turn } = useBench();
   const small = useSmall();
   const { step } = open;
+  const stops = open.recipe ? stopsOf(open.recipe) : [];
 
-  // Tools, marks and zoom belong to one piece.
-  useEffect(() => {
-    usePictureStore.setState(usePictureStore.getInitialState(), true);
-    useBench.setState({ entry: "picture", path: { points: [], from: 0, to: 1 }, along: undefined, spot: undefined });
-  }, [pieceId]);
   // Lengths typed in lines and layers are worth what the piece's printer makes of them.
   const printer = open.recipe?.made_with.printer;
   useEffect(() => {
@@ -49,13 +55,12 @@ export default function Bench() {
     "ctrl+z": () => step("undo"),
     "ctrl+shift+z": () => step("redo"),
     "ctrl+y": () => step("redo"),
-    ...Object.fromEntries(STOPS.map((stop, index) => [`Digit${index + 1}`, () => go(stop)])),
+    ...Object.fromEntries(stops.map((stop, index) => [`Digit${index + 1}`, () => go(stop.id)])),
+    ...Object.fromEntries(LOOKS.flatMap((one) => (one.key ? [[one.key, () => setLook(toggled(look, one))]] : []))),
     "shift+Digit1": () => see("front"),
     "shift+Digit2": () => see("side"),
     "shift+Digit3": () => see("above"),
     "shift+Digit0": () => see("all"),
-    l: () => setLook(look === "lines" ? "surface" : "lines"),
-    h: () => setLook(look === "lit" ? "surface" : "lit"),
     x: () => setExporting(true),
   });
   // What could not be brought up to date while the server was away is asked for again.
@@ -114,7 +119,7 @@ export default function Bench() {
           onClose={() => setExporting(false)}
         />
       )}
-      <DroppedPicture piece={piece} edit={open.edit} />
+      <DroppedPicture piece={piece} recipe={recipe} edit={open.edit} />
       <LeaveSheet open={open} />
     </div>
   );

@@ -1,24 +1,24 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { addPicture, bringPicture, type Correction, type Piece } from "../api/client";
+import { addPicture, bringPicture, type Correction, type Piece, type Recipe } from "../api/client";
 import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
 import { change, corrections } from "./at";
 import { useBench } from "./benchStore";
-import { freshCorrection } from "./picture/kinds";
-import { usePictureStore } from "./picture/pictureStore";
+import { usePieceStore } from "./pieceStore";
+import { freshCorrection } from "./steps/corrections";
 import type { OpenPiece } from "./usePiece";
 
 /** A picture dropped or pasted on the bench: a piece of its own, or laid on this one's picture. */
-export function DroppedPicture({ piece, edit }: { piece: Piece; edit: OpenPiece["edit"] }) {
+export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: Recipe; edit: OpenPiece["edit"] }) {
   const [files, setFiles] = useState<File[]>([]);
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
   const over = useDroppedFiles(setFiles);
   const go = useBench((state) => state.go);
-  const choose = usePictureStore((state) => state.choose);
+  const choose = usePieceStore((state) => state.choose);
 
   async function act(what: () => Promise<void>) {
     setBusy(true);
@@ -40,14 +40,14 @@ export function DroppedPicture({ piece, edit }: { piece: Piece; edit: OpenPiece[
   const lay = () =>
     act(async () => {
       const { sha256, filename } = await addPicture(files[0]);
-      const step = { ...freshCorrection("overlay", piece), sha256, filename } as Correction;
+      const step = { ...freshCorrection("overlay", { piece, recipe }), sha256, filename } as Correction;
       edit(
         change(corrections, (list) => [...list, step]),
         "add second picture",
         true,
       );
       go("picture");
-      choose(step.id);
+      choose("corrections", step.id);
     });
 
   return (

@@ -1,15 +1,17 @@
 import { Line, OrbitControls } from "@react-three/drei";
 import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
-import { Box3, type BufferGeometry, CanvasTexture, DoubleSide, type Texture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
+import { Box3, type BufferGeometry, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
+import type { Recipe } from "../api/client";
 import { mm } from "../shared/format";
-import { type Look, type NamedView, useBench } from "./benchStore";
+import { type NamedView, useBench } from "./benchStore";
+import type { Look } from "./looks/look";
 import { SectionInSpace } from "./SectionInSpace";
 import "./threeWarnings";
 import type { ShownMesh } from "./usePieceMesh";
+import { COLOURS } from "../shared/colours";
 
-const STONE = "#D8CCBB";
 const DIRECTIONS: Record<NamedView, [number, number, number]> = {
   front: [0, -1, 0.0001],
   side: [1, 0, 0.0001],
@@ -23,36 +25,34 @@ interface Props {
   shown: ShownMesh;
   proxy: BufferGeometry | undefined;
   look: Look;
-  /** What the lamp behind it shows, as a picture to be laid on it. */
-  glow: Texture | undefined;
+  recipe: Recipe;
+  resting: boolean;
   onScale: (pxPerMm: number) => void;
 }
 
 /** What stands on the table: the piece, its shadow, two rulers, light and camera. */
-export function PieceScene({ shown, proxy, look, glow, onScale }: Props) {
+export function PieceScene({ shown, proxy, look, recipe, resting, onScale }: Props) {
   const box = useMemo(() => {
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
   }, [shown.geometry]);
-  const { kind } = shown.figures.form;
   // What stands upright is lit and first seen from the front.
-  const standing = kind === "arc" || kind === "tube" || kind === "globe";
-  const beforeLamp = look === "lit";
+  const { kind, standing, round } = shown.figures.form;
   return (
     <>
-      <hemisphereLight args={["#fffaf0", "#c4b7a4", 1.05]} />
+      <hemisphereLight args={[COLOURS.sky, COLOURS.ground, 1.05]} />
       {standing ? (
         <>
-          <directionalLight position={[-150, -120, 90]} intensity={3.4} color="#fff6e6" />
-          <directionalLight position={[150, 60, 120]} intensity={0.9} color="#fff6e6" />
+          <directionalLight position={[-150, -120, 90]} intensity={3.4} color={COLOURS.lamp} />
+          <directionalLight position={[150, 60, 120]} intensity={0.9} color={COLOURS.lamp} />
         </>
       ) : (
         <>
-          <directionalLight position={[-170, 95, 72]} intensity={4.2} color="#fff6e6" />
-          <directionalLight position={[60, -160, 40]} intensity={0.7} color="#fff6e6" />
+          <directionalLight position={[-170, 95, 72]} intensity={4.2} color={COLOURS.lamp} />
+          <directionalLight position={[60, -160, 40]} intensity={0.7} color={COLOURS.lamp} />
         </>
       )}
-      <Piece shown={shown} look={look} glow={glow} />
+      <Piece {...{ shown, look, recipe, resting }} />
       {proxy && (
         <SectionInSpace
           proxy={proxy}
@@ -60,14 +60,14 @@ export function PieceScene({ shown, proxy, look, glow, onScale }: Props) {
           sizeMm={Math.max(...shown.figures.mesh.size_mm)}
         />
       )}
-      <Shadow box={box} round={kind === "disc" || kind === "tube" || kind === "globe"} />
-      <Rulers box={box} ink={beforeLamp ? "#E9DFD0" : "#5A535F"} />
+      <Shadow box={box} round={round} />
+      <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
   );
 }
 
-function Piece({ shown, look, glow }: Pick<Props, "shown" | "look" | "glow">) {
+function Piece({ shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale">) {
   const invalidate = useThree((state) => state.invalidate);
   const { geometry, timing, figures } = shown;
   useLayoutEffect(() => {
@@ -84,30 +84,8 @@ function Piece({ shown, look, glow }: Pick<Props, "shown" | "look" | "glow">) {
     return stop;
   }, [geometry, timing, figures, invalidate]);
   useEffect(() => () => geometry.dispose(), [geometry]);
-  useEffect(() => invalidate(), [glow, look, invalidate]);
-  if (glow && (look === "lit" || look === "difference"))
-    return (
-      <mesh geometry={geometry}>
-        <meshBasicMaterial map={glow} toneMapped={false} side={DoubleSide} />
-      </mesh>
-    );
-  return (
-    <>
-      <mesh geometry={geometry}>
-        <meshLambertMaterial
-          color={STONE}
-          polygonOffset={look === "lines"}
-          polygonOffsetFactor={1}
-          polygonOffsetUnits={1}
-        />
-      </mesh>
-      {look === "lines" && (
-        <mesh geometry={geometry}>
-          <meshBasicMaterial color="#2A2530" wireframe transparent opacity={Math.max(0.1, Math.min(0.4, 0.4 * Math.sqrt(40_000 / figures.mesh.triangles)))} />
-        </mesh>
-      )}
-    </>
-  );
+  useEffect(() => invalidate(), [look, invalidate]);
+  return <look.Surface key={look.id} shown={shown} recipe={recipe} resting={resting} />;
 }
 
 /** A soft shadow on the table, drawn once. */

@@ -5,9 +5,9 @@ import type { Recipe } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
 import { ErrorBoundary } from "../shared/ErrorBoundary";
 import { Progress } from "../shared/Progress";
-import { type Look, type NamedView, useBench } from "./benchStore";
+import { type NamedView, useBench } from "./benchStore";
 import { drawsInSoftware } from "./drawsInSoftware";
-import { useGlow } from "./light/useGlow";
+import { LOOKS, lookOf, offered, toggled } from "./looks";
 import { PieceScene } from "./PieceScene";
 import { ScaleBar } from "./ScaleBar";
 import type { PieceMesh } from "./usePieceMesh";
@@ -16,12 +16,6 @@ import { Button } from "../shared/Button";
 // Drawn without a graphics card, smoothing every frame of a drag costs more than drawing it;
 // there the piece is drawn finer once it rests.
 const SOFTWARE = drawsInSoftware();
-
-const LOOKS: [Look, string][] = [
-  ["surface", "surface"],
-  ["lines", "mesh lines"],
-  ["lit", "light-through"],
-];
 
 const VIEWS: NamedView[] = ["front", "side", "above", "all"];
 
@@ -36,35 +30,25 @@ export function PieceView({ mesh, recipe, resting }: Props) {
   const { look, setLook, see, split, setSplit } = useBench();
   const [pxPerMm, setPxPerMm] = useState(0);
   const { shown, work, problem } = mesh;
-  const glow = useGlow(recipe, resting, look);
+  const seen = lookOf(look);
   return (
-    <section className={`view piece-view ${look === "lit" ? "before-lamp" : ""}`} aria-label="Piece view">
+    <section className={`view piece-view ${seen.dark ? "before-lamp" : ""}`} aria-label="Piece view">
       <div className="view-bar">
         <span className="view-name">
           Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}
         </span>
-        {LOOKS.map(([name, words]) => (
+        {LOOKS.filter((one) => offered(one, look)).map((one) => (
           <button
-            key={name}
+            key={one.id}
             type="button"
             className="chip"
-            aria-pressed={look === name}
-            onClick={() => setLook(name)}
+            aria-pressed={look === one.id}
+            title={one.title}
+            onClick={() => setLook(one.beside ? toggled(look, one) : one.id)}
           >
-            {words}
+            {one.words}
           </button>
         ))}
-        {(look === "lit" || look === "difference") && (
-          <button
-            type="button"
-            className="chip"
-            aria-pressed={look === "difference"}
-            title="Madder where too little light comes through, ochre where too much"
-            onClick={() => setLook(look === "difference" ? "lit" : "difference")}
-          >
-            difference
-          </button>
-        )}
         <button type="button" className="chip fill-chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
           {split === 0 ? "both views" : "fill"}
         </button>
@@ -83,7 +67,7 @@ export function PieceView({ mesh, recipe, resting }: Props) {
             gl={{ antialias: !SOFTWARE }}
             camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
           >
-            <PieceScene shown={shown} proxy={mesh.proxy} look={look} glow={glow} onScale={setPxPerMm} />
+            <PieceScene shown={shown} proxy={mesh.proxy} look={seen} recipe={recipe} resting={resting} onScale={setPxPerMm} />
           </Canvas>
         </ErrorBoundary>
       ) : (

@@ -3,6 +3,8 @@ import { useEffect, useMemo, useRef } from "react";
 import { BufferGeometry, Float32BufferAttribute, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
 import { nearLine, type SectionLine, useBench } from "./benchStore";
+import { usePieceStore } from "./pieceStore";
+import { COLOURS } from "../shared/colours";
 
 interface Props {
   /** A coarse mesh with its places on the picture, under the pointer instead of the fine one. */
@@ -18,7 +20,8 @@ const round = (value: number) => Math.round(value * 1e4) / 1e4;
 
 /** The section line on the piece: hovered, and dragged across it. */
 export function SectionInSpace({ proxy, liftMm, sizeMm }: Props) {
-  const { path, along, line, setLine, hover } = useBench();
+  const { line, setLine } = useBench();
+  const { path, along, hover } = usePieceStore();
   const controls = useThree((state) => state.controls) as OrbitControls | null;
   const invalidate = useThree((state) => state.invalidate);
   const held = useRef<{ from: Spot; line: SectionLine }>(undefined);
@@ -72,13 +75,13 @@ export function SectionInSpace({ proxy, liftMm, sizeMm }: Props) {
       <mesh geometry={proxy} visible={false} onPointerDown={press} onPointerMove={move} onPointerOut={() => !held.current && hover(undefined)} />
       {ribbon && (
         <mesh geometry={ribbon}>
-          <meshBasicMaterial color="#9A2B45" />
+          <meshBasicMaterial color={COLOURS.madder} />
         </mesh>
       )}
       {at && (
         <mesh position={at}>
           <sphereGeometry args={[sizeMm * 0.009, 16, 12]} />
-          <meshBasicMaterial color="#9A2B45" />
+          <meshBasicMaterial color={COLOURS.madder} />
         </mesh>
       )}
     </>

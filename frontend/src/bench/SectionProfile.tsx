@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 import { mm } from "../shared/format";
+import { COLOURS } from "../shared/colours";
 
 export type Section = Schemas["SectionOut"];
 
@@ -144,7 +145,7 @@ export function SectionProfile(props: Props) {
           <rect x={LEFT} y={TOP - 8} width={width} height={height + 9} />
         </clipPath>
       </defs>
-      <g stroke="#E6DED0" strokeWidth="1">
+      <g stroke={COLOURS.comb} strokeWidth="1">
         {combs(section.layer_mm, up, 0, highest * 1.05).map((h) => (
           <line key={h} x1={LEFT} x2={LEFT + width} y1={base - h * up} y2={base - h * up} />
         ))}
@@ -153,13 +154,13 @@ export function SectionProfile(props: Props) {
         ))}
       </g>
       <g clipPath="url(#strip-room)">
-        <path d={`M${first} ${base}L${outline(section)}L${end} ${base}Z`} fill="#D8CCBB" fillOpacity="0.75" />
-        {faint && <path d={`M${outline(faint)}`} fill="none" stroke="#6B6470" strokeOpacity="0.45" strokeDasharray="4 3" />}
-        <path d={`M${outline(section)}`} fill="none" stroke="#9A2B45" strokeWidth="1.6" />
-        {lit && <path data-light d={`M${lightLine(section)}`} fill="none" stroke="#B57A12" strokeWidth="1.6" />}
+        <path d={`M${first} ${base}L${outline(section)}L${end} ${base}Z`} fill={COLOURS.stone} fillOpacity="0.75" />
+        {faint && <path d={`M${outline(faint)}`} fill="none" stroke={COLOURS.quiet} strokeOpacity="0.45" strokeDasharray="4 3" />}
+        <path d={`M${outline(section)}`} fill="none" stroke={COLOURS.madder} strokeWidth="1.6" />
+        {lit && <path data-light d={`M${lightLine(section)}`} fill="none" stroke={COLOURS.ochre} strokeWidth="1.6" />}
       </g>
-      <line x1={LEFT} x2={LEFT + width} y1={base} y2={base} stroke="#2A2530" />
-      <g className="mono" fill="#6B6470" fontSize="11">
+      <line x1={LEFT} x2={LEFT + width} y1={base} y2={base} stroke={COLOURS.ink} />
+      <g className="mono" fill={COLOURS.quiet} fontSize="11">
         <text x={LEFT - 6} y={base + 3} textAnchor="end">
           0
         </text>
@@ -175,14 +176,14 @@ export function SectionProfile(props: Props) {
       </g>
       {marks.filter(inSight).map((share) => (
         <g key={share} pointerEvents="none">
-          <line x1={place(share)} x2={place(share)} y1={TOP} y2={base} stroke="#2A2530" />
-          <path d={`M${place(share) - 5} ${TOP - 4}h10l-5 7Z`} fill="#2A2530" />
+          <line x1={place(share)} x2={place(share)} y1={TOP} y2={base} stroke={COLOURS.ink} />
+          <path d={`M${place(share) - 5} ${TOP - 4}h10l-5 7Z`} fill={COLOURS.ink} />
         </g>
       ))}
       {along !== undefined && here !== undefined && inSight(along) && (
         <g pointerEvents="none">
-          <line x1={place(along)} x2={place(along)} y1={TOP} y2={base} stroke="#9A2B45" strokeDasharray="2 3" />
-          <circle cx={place(along)} cy={base - here * up} r="4.5" fill="#9A2B45" stroke="#fff" strokeWidth="2" />
+          <line x1={place(along)} x2={place(along)} y1={TOP} y2={base} stroke={COLOURS.madder} strokeDasharray="2 3" />
+          <circle cx={place(along)} cy={base - here * up} r="4.5" fill={COLOURS.madder} stroke={COLOURS.white} strokeWidth="2" />
         </g>
       )}
     </svg>

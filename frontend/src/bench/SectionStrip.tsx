@@ -4,13 +4,17 @@ import { api, newest, type Recipe, takeAs } from "../api/client";
 import { mm } from "../shared/format";
 import { useOldQuery } from "../shared/old";
 import { useLast } from "../shared/useLast";
+import { useRoom } from "../shared/useRoom";
 import { useShortcuts } from "../shared/useShortcuts";
 import { corrections, tones } from "./at";
 import { type SectionLine, useBench } from "./benchStore";
+import { lookOf } from "./looks";
 import { pictureKey } from "./picture/useCorrected";
 import { useInput } from "./picture/useInput";
+import { usePieceStore } from "./pieceStore";
 import { SectionNumbers } from "./SectionNumbers";
 import { type Section, SectionProfile, type Stretch } from "./SectionProfile";
+import { stopOf } from "./stops";
 
 const WHOLE: Stretch = { from: 0, to: 1 };
 const PARTS = 800;
@@ -31,10 +35,11 @@ function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine
 
 /** The profile along the section line in mm, over a comb of nozzle lines and print layers. */
 export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boolean }) {
-  const { line, along, setAlong, setPath, look, stop } = useBench();
-  const lit = look === "lit" || look === "difference" || stop === "proof" || tones.read(recipe).mapping === "light";
+  const { line, look, stop } = useBench();
+  const { along, setAlong, setPath } = usePieceStore();
+  const lit = lookOf(look).light || stopOf(recipe, stop).light || tones.read(recipe).mapping === "light";
   const frame = useRef<HTMLElement>(null);
-  const [room, setRoom] = useState({ width: 0, height: 0 });
+  const room = useRoom(frame);
   const [stretched, setStretched] = useState(true);
   const [seen, setSeen] = useState(WHOLE);
   const [marks, setMarks] = useState<number[]>([]);
@@ -42,16 +47,6 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
   const [numbers, setNumbers] = useState(false);
   const input = useInput(recipe, corrections.read(recipe).length);
   const [faint, setFaint] = useState<Section>();
-
-  useEffect(() => {
-    if (!frame.current) return;
-    const observer = new ResizeObserver(([entry]) => {
-      const { width, height } = entry.contentRect;
-      setRoom({ width, height });
-    });
-    observer.observe(frame.current);
-    return () => observer.disconnect();
-  }, []);
 
   // Full resolution is asked for what is kept, not for every move of a control. While the line
   // moves one answer is waited for before the next is asked; of another recipe none is of use.
@@ -186,7 +181,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
           whole={whole}
           room={room}
           stretched={stretched}
-          lit={lit}
+          lit={Boolean(lit)}
           along={along}
           marks={marks}
           onAlong={setAlong}

@@ -1,11 +1,8 @@
 import { create } from "zustand";
 
-export const STOPS = ["picture", "heights", "form", "finish", "proof"] as const;
-export type Stop = (typeof STOPS)[number];
 /** The parts of the bench, which take turns in a small window. */
 export const TURNS = ["picture", "piece", "section", "panel"] as const;
 export type Turn = (typeof TURNS)[number];
-export type Look = "surface" | "lines" | "lit" | "difference";
 export type NamedView = "front" | "side" | "above" | "all";
 
 export interface SectionLine {
@@ -13,16 +10,12 @@ export interface SectionLine {
   end: [number, number];
 }
 
-/** The upper line of the section in space, mm, over a stretch of the line. */
-export interface SectionPath {
-  points: [number, number, number][];
-  from: number;
-  to: number;
-}
-
+/** What the screen keeps, whichever piece is open. */
 interface BenchState {
-  stop: Stop;
-  look: Look;
+  /** The id of the stop that is open; a piece that has none of it shows its first. */
+  stop: string;
+  /** The id of the way in which pieces are seen. */
+  look: string;
   turn: Turn;
   /** Share of the width that the picture view takes; 0 and 1 hide one of the two. */
   split: number;
@@ -30,25 +23,9 @@ interface BenchState {
   wish: { view: NamedView; at: number };
   /** The section line, shares of the width and height from the upper left corner. */
   line: SectionLine;
-  /** Where the pointer is along it, 0 to 1. */
-  along: number | undefined;
-  /** The spot under the pointer in the other view, shares from the upper left corner. */
-  spot: [number, number] | undefined;
-  /** The entry of the build-up that is being edited, by its id. */
-  entry: string | undefined;
-  /** The fitting that is being edited, by its id. */
-  fitting: string | undefined;
-  /** The section as the core cut it last: its upper line in space. */
-  path: SectionPath;
   setLine: (line: SectionLine) => void;
-  setAlong: (along: number | undefined) => void;
-  /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
-  hover: (spot: [number, number] | undefined) => void;
-  chooseEntry: (id: string | undefined) => void;
-  chooseFitting: (id: string | undefined) => void;
-  setPath: (path: SectionPath) => void;
-  go: (stop: Stop) => void;
-  setLook: (look: Look) => void;
+  go: (stop: string) => void;
+  setLook: (look: string) => void;
   setTurn: (turn: Turn) => void;
   setSplit: (split: number) => void;
   see: (view: NamedView) => void;
@@ -65,30 +42,15 @@ export function nearLine({ start, end }: SectionLine, [u, v]: [number, number]):
 
 const STOP_KEY = "nebrel stop";
 
-/** The stop this window was at before a reload. */
-function lastStop(): Stop {
-  const last = sessionStorage.getItem(STOP_KEY);
-  return STOPS.find((stop) => stop === last) ?? "picture";
-}
-
 export const useBench = create<BenchState>((set) => ({
-  stop: lastStop(),
+  // As this window was before a reload.
+  stop: sessionStorage.getItem(STOP_KEY) ?? "",
   look: "surface",
   turn: "piece",
   split: 0.44,
   wish: { view: "all", at: 0 },
   line: { start: [0, 0.5], end: [1, 0.5] },
-  along: undefined,
-  spot: undefined,
-  entry: "picture",
-  fitting: undefined,
-  path: { points: [], from: 0, to: 1 },
   setLine: (line) => set({ line }),
-  setAlong: (along) => set({ along }),
-  hover: (spot) => set(({ line }) => ({ spot, along: spot && nearLine(line, spot) })),
-  chooseEntry: (entry) => set({ entry }),
-  chooseFitting: (fitting) => set({ fitting }),
-  setPath: (path) => set({ path }),
   go: (stop) => {
     sessionStorage.setItem(STOP_KEY, stop);
     set({ stop });

@@ -13,6 +13,7 @@ import {
 } from "../api/client";
 import { make, resultAt } from "../api/products";
 import { useOld } from "../shared/old";
+import { useNewest } from "../shared/useNewest";
 
 /** Work that takes longer than this shows its progress. */
 const PATIENCE_MS = 500;
@@ -48,6 +49,21 @@ async function unpack(data: ArrayBuffer): Promise<Pick<ShownMesh, "geometry" | "
   return { geometry: mesh.geometry, figures: gltf.asset.extras as Figures };
 }
 
+async function askDraft(recipe: Recipe): Promise<ShownMesh> {
+  const asked = performance.now();
+  const response = await takeRaw(
+    fetch("/api/preview", {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(recipe),
+    }),
+  );
+  const data = await response.arrayBuffer();
+  const received = performance.now();
+  const server = Number(/dur=([\d.]+)/.exec(response.headers.get("Server-Timing") ?? "")?.[1]);
+  return { ...(await unpack(data)), recipe, timing: { asked, server, received } };
+}
+
 /** The mesh of a piece: a draft while it is edited, full quality when it is kept. */
 export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefined): PieceMesh {
   const [shown, setShown] = useState<ShownMesh>();
@@ -56,52 +72,25 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   const [problem, setProblem] = useState<ErrorDetail>();
   const [calledOff, setCalledOff] = useState(false);
   const [round, setRound] = useState(0);
-  const wanted = useRef<Recipe>(undefined);
-  const drawing = useRef(false);
+  const wanted = useRef(recipe);
+  useEffect(() => {
+    wanted.current = recipe;
+  }, [recipe]);
   const jobId = useRef("");
-  const sequence = useRef(0);
 
   // Draft: one request at a time, always for the newest recipe.
+  const draft = useNewest(recipe, {
+    ask: askDraft,
+    take: (mesh, made) => {
+      setProxy(mesh.geometry);
+      // A full mesh of the same recipe may have come first.
+      setShown((now) => (now?.figures.quality === "full" && now.recipe === made ? now : mesh));
+      setProblem(undefined);
+    },
+  });
   useEffect(() => {
-    if (!recipe) return;
-    wanted.current = recipe;
-    sequence.current += 1;
-    if (drawing.current) return;
-    drawing.current = true;
-    void (async () => {
-      let done: Recipe | undefined;
-      while (wanted.current && done !== wanted.current) {
-        done = wanted.current;
-        const mine = sequence.current;
-        const asked = performance.now();
-        try {
-          const response = await takeRaw(
-            fetch("/api/preview", {
-              method: "POST",
-              headers: { "Content-Type": "application/json" },
-              body: JSON.stringify(done),
-            }),
-          );
-          const data = await response.arrayBuffer();
-          const received = performance.now();
-          const server = Number(/dur=([\d.]+)/.exec(response.headers.get("Server-Timing") ?? "")?.[1]);
-          const mesh = await unpack(data);
-          const made = done;
-          setProxy(mesh.geometry);
-          // A full mesh of the same recipe may have come first.
-          setShown((now) =>
-            now?.figures.quality === "full" && now.recipe === made
-              ? now
-              : { ...mesh, recipe: made, timing: { asked, server, received } },
-          );
-          setProblem(undefined);
-        } catch (error) {
-          if (mine === sequence.current) setProblem(detailOf(error));
-        }
-      }
-      drawing.current = false;
-    })();
-  }, [recipe, round]);
+    if (draft.problem) setProblem(draft.problem);
+  }, [draft.problem]);
 
   // Full quality: once the kept recipe is the one on the screen.
   const resting = piece !== undefined && recipe === piece.recipe;
@@ -152,7 +141,11 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   const cancel = useCallback(() => {
     void api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: jobId.current } } });
   }, []);
-  const again = useCallback(() => setRound((now) => now + 1), []);
+  const { again: drawAgain } = draft;
+  const again = useCallback(() => {
+    drawAgain();
+    setRound((now) => now + 1);
+  }, [drawAgain]);
 
   useOld("the piece", problem, again);
 

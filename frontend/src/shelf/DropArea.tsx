@@ -2,6 +2,7 @@ import { useRef } from "react";
 import { Spinner } from "react-bootstrap";
 import { Button } from "../shared/Button";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
+import { COLOURS } from "../shared/colours";
 
 interface Props {
   busy: boolean;
@@ -16,10 +17,10 @@ export function DropArea({ busy, onFiles }: Props) {
   return (
     <section className="drop-area" aria-label="Bring a picture">
       <svg width="118" height="82" viewBox="0 0 118 82" aria-hidden="true">
-        <rect x="1" y="1" width="61" height="52" rx="4" fill="#fff" stroke="#DDD5C8" strokeWidth="1.5" />
-        <circle cx="50" cy="14" r="5" fill="#DDD5C8" />
-        <path d="M8 46 24 26l10 11 9-12 13 21Z" fill="#BDB0A0" />
-        <path d="M48 80V74h11l7-11 7 7 10-17 9 21h24v6Z" fill="#D8CCBB" stroke="#2A2530" strokeWidth="1.4" strokeLinejoin="round" />
+        <rect x="1" y="1" width="61" height="52" rx="4" fill={COLOURS.white} stroke={COLOURS.line} strokeWidth="1.5" />
+        <circle cx="50" cy="14" r="5" fill={COLOURS.line} />
+        <path d="M8 46 24 26l10 11 9-12 13 21Z" fill={COLOURS.bars} />
+        <path d="M48 80V74h11l7-11 7 7 10-17 9 21h24v6Z" fill={COLOURS.stone} stroke={COLOURS.ink} strokeWidth="1.4" strokeLinejoin="round" />
       </svg>
       <div>
         <h2 className="h1 mb-1">Bring a picture</h2>

@@ -7,6 +7,7 @@ import { mm } from "../shared/format";
 import { showError } from "../shared/notices";
 import { NumberField } from "../shared/NumberField";
 import { WedgePlot } from "./WedgePlot";
+import { COLOURS } from "../shared/colours";
 
 type Result = Schemas["CalibrationOut"];
 type Spot = [number, number];
@@ -233,7 +234,7 @@ function CornerPicture({ photo, corners, set }: { photo: Photo; corners: Spot[];
       }}
     >
       <image href={photo.url} width={photo.cols} height={photo.rows} />
-      <polygon points={corners.map((corner) => corner.join(",")).join(" ")} fill="none" stroke="#9A2B45" strokeWidth={size / 4} />
+      <polygon points={corners.map((corner) => corner.join(",")).join(" ")} fill="none" stroke={COLOURS.madder} strokeWidth={size / 4} />
       {corners.map(([x, y], index) => (
         <circle
           key={NAMES[index]}
@@ -241,7 +242,7 @@ function CornerPicture({ photo, corners, set }: { photo: Photo; corners: Spot[];
           cy={y}
           r={size}
           fill="rgba(255,255,255,0.35)"
-          stroke="#9A2B45"
+          stroke={COLOURS.madder}
           strokeWidth={size / 4}
           tabIndex={0}
           role="slider"

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { mm } from "../shared/format";
+import { COLOURS } from "../shared/colours";
 
 const WIDE = 380;
 const TALL = 210;
@@ -24,27 +25,27 @@ export function WedgePlot({ result }: { result: Schemas["CalibrationOut"] }) {
     <svg className="wedge-plot" viewBox={`0 0 ${WIDE} ${TALL}`} role="img" aria-label={`Light through ${thickness_mm.length} steps and the fitted line`}>
       {decades.map((value) => (
         <g key={value}>
-          <line x1={LEFT} x2={WIDE - 10} y1={y(value)} y2={y(value)} stroke="#DDD5C8" />
-          <text className="mono" x={LEFT - 6} y={y(value) + 4} textAnchor="end" fontSize="10" fill="#6B6470">
+          <line x1={LEFT} x2={WIDE - 10} y1={y(value)} y2={y(value)} stroke={COLOURS.line} />
+          <text className="mono" x={LEFT - 6} y={y(value) + 4} textAnchor="end" fontSize="10" fill={COLOURS.quiet}>
             {mm(value * 100, 1)} %
           </text>
         </g>
       ))}
-      <path d={`M${x(0)} ${y(lamp)}L${thickness_mm.map((value, i) => `${x(value)} ${y(fitted[i])}`).join("L")}`} stroke="#9A2B45" strokeWidth="1.6" fill="none" />
+      <path d={`M${x(0)} ${y(lamp)}L${thickness_mm.map((value, i) => `${x(value)} ${y(fitted[i])}`).join("L")}`} stroke={COLOURS.madder} strokeWidth="1.6" fill="none" />
       {thickness_mm.map((value, i) => (
-        <circle key={value} cx={x(value)} cy={y(light[i])} r="3.6" fill="#fff" stroke="#2A2530" strokeWidth="1.6" />
+        <circle key={value} cx={x(value)} cy={y(light[i])} r="3.6" fill={COLOURS.white} stroke={COLOURS.ink} strokeWidth="1.6" />
       ))}
-      <line x1={LEFT} x2={WIDE - 10} y1={zero} y2={zero} stroke="#6B6470" strokeDasharray="3 3" />
-      <text className="mono" x={LEFT - 6} y={zero + 4} textAnchor="end" fontSize="10" fill="#6B6470">
+      <line x1={LEFT} x2={WIDE - 10} y1={zero} y2={zero} stroke={COLOURS.quiet} strokeDasharray="3 3" />
+      <text className="mono" x={LEFT - 6} y={zero + 4} textAnchor="end" fontSize="10" fill={COLOURS.quiet}>
         ± {mm(widest * 100, 1)} %
       </text>
       {left.map((value, i) => (
-        <line key={thickness_mm[i]} x1={x(thickness_mm[i])} x2={x(thickness_mm[i])} y1={zero} y2={r(value)} stroke="#9A2B45" strokeWidth="4" />
+        <line key={thickness_mm[i]} x1={x(thickness_mm[i])} x2={x(thickness_mm[i])} y1={zero} y2={r(value)} stroke={COLOURS.madder} strokeWidth="4" />
       ))}
-      <text className="mono" x={LEFT} y={TALL - 4} fontSize="10" fill="#6B6470">
+      <text className="mono" x={LEFT} y={TALL - 4} fontSize="10" fill={COLOURS.quiet}>
         0
       </text>
-      <text className="mono" x={WIDE - 10} y={TALL - 4} textAnchor="end" fontSize="10" fill="#6B6470">
+      <text className="mono" x={WIDE - 10} y={TALL - 4} textAnchor="end" fontSize="10" fill={COLOURS.quiet}>
         {mm(most)} mm
       </text>
     </svg>

@@ -12,6 +12,7 @@ import { showError, useNotices } from "../shared/notices";
 import { Wordmark } from "../shared/Wordmark";
 import { Calibration } from "./Calibration";
 import { type FieldOf, ThingCard } from "./ThingCard";
+import { COLOURS } from "../shared/colours";
 
 const PRINTER_FIELDS: FieldOf<Printer>[] = [
   { key: "nozzle_mm", label: "Nozzle", unit: "mm" },
@@ -29,7 +30,7 @@ const MATERIAL_FIELDS: FieldOf<Material>[] = [
 
 const BED = { bed_wide_mm: 200, bed_deep_mm: 200, bed_high_mm: 200 };
 const NEW_PRINTER: Printer = { ...FRESH.printer, ...BED, id: "new", name: "New printer" };
-const NEW_MATERIAL: Material = { ...FRESH.material, id: "new", name: "New material", colour: "#D8CCBB" };
+const NEW_MATERIAL: Material = { ...FRESH.material, id: "new", name: "New material", colour: COLOURS.stone };
 
 /** The printers and materials at hand. */
 export function Workshop() {

@@ -6,10 +6,12 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
+from nebrel.core.recipe.forms import ArcForm
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.web.desk import OnDesk, Question
 from nebrel.web.errors import ErrorBody
 from nebrel.web.schemas import (
+    BendIn,
     ChartIn,
     OutlineOut,
     OutlinesIn,
@@ -45,6 +47,12 @@ def chart(body: ChartIn) -> list[float]:
     """Heights above the underside of 256 tones from black to white, mm; 0 where it is cut."""
     found = heights_of_tones(body.backing.mm, body.entry, body.attenuation_per_mm)
     return [round(float(mm), 4) for mm in found]
+
+
+@router.post("/bend")
+def bend(body: BendIn) -> float:
+    """The angle, degrees, at which the bare surface of an arc has a radius."""
+    return round(ArcForm.bend_of(body.wide_mm, body.radius_mm), 4)
 
 
 @router.post("/outlines")

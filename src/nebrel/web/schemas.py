@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from nebrel.core.heights.raise_tones import size_mm
+from nebrel.core.heights.raise_tones import printed_mm, size_mm
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import PictureEntry
@@ -25,11 +25,13 @@ class PictureOut(PictureFacts):
 
     sha256: str
     filename: str
+    printed_mm: float | None = Field(description="its width by its pixels per inch")
 
     @classmethod
     def of(cls, info: PictureInfo) -> PictureOut:
         """From the store's own."""
-        return cls(**info.model_dump(exclude={"heights"}))
+        printed = None if info.dpi is None else round(printed_mm(info.cols, info.dpi), 3)
+        return cls(**info.model_dump(exclude={"heights"}), printed_mm=printed)
 
 
 class PieceCard(BaseModel):
@@ -188,8 +190,12 @@ class FormFigures(BaseModel):
     """Figures of the Form stop."""
 
     kind: str
+    standing: bool = Field(description="it stands upright as it is made")
+    around: bool = Field(description="the width meets itself")
+    round: bool = Field(description="seen from above")
     wide_mm: float
     tall_mm: float
+    bare_radius_mm: float | None = Field(description="of the bare surface, where it is bent")
     lift_mm: float = Field(0, description="raised by this from where its map puts it")
     remarks: list[RemarkOut] = Field([], description="on fittings")
 
@@ -201,6 +207,7 @@ class MeshFigures(BaseModel):
     vertices: int
     size_mm: tuple[float, float, float]
     volume_mm3: float
+    weight_g: float = Field(description="solid, of the material it is made with")
     area_mm2: float
     closed: bool
     manifold: bool
@@ -320,6 +327,13 @@ class SectionOut(BaseModel):
     layer_mm: float = Field(description="a print layer, for the comb")
 
 
+class BendIn(BaseModel):
+    """A width that is to be bent to a radius."""
+
+    wide_mm: float = Field(gt=0, le=100_000)
+    radius_mm: float = Field(gt=0, le=100_000)
+
+
 class ChartIn(BaseModel):
     """A tone chart to be drawn, and the material it is for."""
 
@@ -361,6 +375,7 @@ class TonesOut(BaseModel):
     """The flat tones that a picture consists of."""
 
     tones: list[float]
+    heights_mm: list[float] = Field(description="of each above the backing, by the tone chart")
     flat: bool = Field(description="whether they were recognised, not only chosen")
 
 

@@ -16,6 +16,7 @@ from nebrel.core.picture.flat_tones import find_tones, recognise_tones
 from nebrel.core.picture.levels import find_levels, histogram
 from nebrel.core.picture.report import Finding
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.judge import glance, printing_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.work.tasks import Worker
@@ -113,7 +114,14 @@ def tones(worker: Worker, tell: Progress, *, recipe: Recipe, count: int | None) 
     tone = worker.evaluator.correct(recipe, "full", progress=tell).work.tone
     found = [] if count else recognise_tones(tone)
     chosen = found or find_tones(tone, count or 3)
-    return {"tones": [round(value, 4) for value in chosen], "flat": bool(found)}
+    chart = recipe.begins.art.tones or PictureEntry()
+    top = chart.depth.mm
+    shares = [value if chart.raised == "light" else 1 - value for value in chosen]
+    return {
+        "tones": [round(value, 4) for value in chosen],
+        "heights_mm": [round(share * top, 2) for share in shares],
+        "flat": bool(found),
+    }
 
 
 def motif(worker: Worker, tell: Progress, *, recipe: Recipe) -> tuple[bytes, float]:

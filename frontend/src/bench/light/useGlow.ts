@@ -2,16 +2,14 @@ import { useEffect, useState } from "react";
 import { LinearFilter, RepeatWrapping, SRGBColorSpace, Texture } from "three";
 import { newest, postForBlob, type Recipe } from "../../api/client";
 import { showError } from "../../shared/notices";
-import type { Look } from "../benchStore";
 import { lightKey } from "./useLight";
 
 /** The lit piece as the core computed it, ready to be laid on the mesh by its places. */
-export function useGlow(recipe: Recipe, resting: boolean, look: Look): Texture | undefined {
+export function useGlow(recipe: Recipe, resting: boolean, part: "lit" | "difference"): Texture | undefined {
   const [glow, setGlow] = useState<{ key: string; texture: Texture }>();
-  const part = look === "difference" ? "difference" : look === "lit" ? "lit" : undefined;
-  const key = part && `${part} ${lightKey(recipe)}`;
+  const key = `${part} ${lightKey(recipe)}`;
   useEffect(() => {
-    if (!part || !key || !resting) return;
+    if (!resting) return;
     let dropped = false;
     const gone = new AbortController();
     void (async () => {
@@ -40,6 +38,5 @@ export function useGlow(recipe: Recipe, resting: boolean, look: Look): Texture |
     // The key holds all of the recipe that the light depends on.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key, resting]);
-  // A glow of another part would say something untrue; one of an older state only lags.
-  return part && glow?.key.startsWith(`${part} `) ? glow.texture : undefined;
+  return glow?.texture;
 }

@@ -1,9 +1,9 @@
 import { Spinner } from "react-bootstrap";
 import type { Correction, Finding, Recipe } from "../../api/client";
 import { Button } from "../../shared/Button";
-import { usePictureStore } from "./pictureStore";
+import { usePieceStore } from "../pieceStore";
 import { useReport } from "./useReport";
-import { KINDS } from "./kinds";
+import { correctionKind } from "../steps/corrections";
 
 interface Props {
   recipe: Recipe;
@@ -17,7 +17,7 @@ const WORDS = { wrong: "will not print as meant", caution: "may not print as mea
 
 /** What of the corrected picture will not print as meant, each with its remedy. */
 export function ReportList({ recipe, resting, add }: Props) {
-  const { marked, mark } = usePictureStore();
+  const { marked, mark } = usePieceStore();
   const { findings, reading, done } = useReport(recipe, resting);
   return (
     <section className="report" aria-label="Picture report">
@@ -59,7 +59,7 @@ function FindingItem({ finding, shown, show, mend }: ItemProps) {
       <div className="finding-actions">
         {finding.remedy && (
           <Button size="sm" variant="plain" onClick={mend}>
-            {KINDS[finding.remedy.kind].name}
+            {correctionKind(finding.remedy).name}
           </Button>
         )}
         {finding.marked && (

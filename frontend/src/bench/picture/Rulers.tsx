@@ -1,5 +1,6 @@
 import { mm } from "../../shared/format";
 import type { Frame } from "./frame";
+import { COLOURS } from "../../shared/colours";
 
 /** A pleasant distance between ruler numbers, mm, given how many px a mm takes. */
 function rulerStep(pxPerMm: number): number {
@@ -33,7 +34,7 @@ export function Rulers({ frame, room, edge }: Props) {
   const up = ticks(frame.tallMm, (bottom - room.height) / scale, (bottom - edge.top) / scale);
   return (
     <>
-      <g stroke="#6B6470" strokeWidth="1">
+      <g stroke={COLOURS.quiet} strokeWidth="1">
         {across.map(({ at, long }) => (
           <line key={at} x1={frame.left + at * scale} x2={frame.left + at * scale} y1={top - 3} y2={top - (long ? 11 : 7)} />
         ))}
@@ -41,7 +42,7 @@ export function Rulers({ frame, room, edge }: Props) {
           <line key={at} y1={bottom - at * scale} y2={bottom - at * scale} x1={left - 3} x2={left - (long ? 11 : 7)} />
         ))}
       </g>
-      <g className="mono" fill="#6B6470" fontSize="12">
+      <g className="mono" fill={COLOURS.quiet} fontSize="12">
         {across
           .filter((tick) => tick.long)
           .map(({ at }) => (

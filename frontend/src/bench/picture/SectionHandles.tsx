@@ -1,14 +1,17 @@
 import { useBench } from "../benchStore";
 import { type Frame, type Spot, toScreen, toShare } from "./frame";
-import { Grip, useDrag, useKeyDrag } from "./Handles";
+import { usePieceStore } from "../pieceStore";
+import { Grip, useDrag, useKeyDrag } from "./grips";
 import { useRef } from "react";
+import { COLOURS } from "../../shared/colours";
 
 const round = (value: number) => Math.round(value * 1e4) / 1e4;
 const within = (value: number) => round(Math.min(1, Math.max(0, value)));
 
 /** The section line in the picture: dragged as a whole or by its ends. */
 export function SectionHandles({ frame }: { frame: Frame }) {
-  const { line, along, setLine } = useBench();
+  const { line, setLine } = useBench();
+  const along = usePieceStore((state) => state.along);
   const before = useRef(line);
   const start = toScreen(frame, line.start);
   const end = toScreen(frame, line.end);
@@ -38,12 +41,12 @@ export function SectionHandles({ frame }: { frame: Frame }) {
   const at = along === undefined ? undefined : start.map((value, i) => value + along * (end[i] - value));
   return (
     <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
-      <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="#fff" strokeOpacity="0.7" strokeWidth="4" pointerEvents="none" />
-      <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="#9A2B45" strokeWidth="1.8" pointerEvents="none" />
+      <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke={COLOURS.white} strokeOpacity="0.7" strokeWidth="4" pointerEvents="none" />
+      <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke={COLOURS.madder} strokeWidth="1.8" pointerEvents="none" />
       <line className="grab" data-grip="Section line" role="button" aria-label="Section line" x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="transparent" strokeWidth="15" {...whole} />
       <Grip spot={start} label="Start of the section" frame={frame} onDrag={pull("start")} />
       <Grip spot={end} label="End of the section" frame={frame} onDrag={pull("end")} />
-      {at && <circle cx={at[0]} cy={at[1]} r="5" fill="#9A2B45" stroke="#fff" strokeWidth="2" pointerEvents="none" />}
+      {at && <circle cx={at[0]} cy={at[1]} r="5" fill={COLOURS.madder} stroke={COLOURS.white} strokeWidth="2" pointerEvents="none" />}
     </g>
   );
 }

@@ -1,8 +1,9 @@
 import type { Frame } from "./frame";
 import type { Shown } from "./useCorrected";
+import { COLOURS } from "../../shared/colours";
 
-const MADDER = "#9A2B45";
-const OCHRE = "#B57A12";
+const MADDER = COLOURS.madder;
+const OCHRE = COLOURS.ochre;
 
 export interface Scene {
   shown: Shown;

@@ -1,14 +1,7 @@
-import { useCallback, useEffect, useRef, useState } from "react";
-import {
-  api,
-  type Corrected,
-  detailOf,
-  type ErrorDetail,
-  postForBlob,
-  type Recipe,
-  takeAs,
-} from "../../api/client";
+import { useState } from "react";
+import { api, type Corrected, postForBlob, type Recipe, takeAs } from "../../api/client";
 import { useOld } from "../../shared/old";
+import { useNewest } from "../../shared/useNewest";
 import { art, pictured } from "../at";
 
 export interface Wanted {
@@ -62,40 +55,7 @@ const same = (a: Wanted, b: Wanted) =>
 /** The corrected picture: one request at a time, always for the newest wish. */
 export function useCorrected(wanted: Wanted): { shown?: Shown; busy: boolean } {
   const [shown, setShown] = useState<Shown>();
-  const [problem, setProblem] = useState<ErrorDetail>();
-  const [busy, setBusy] = useState(false);
-  const newest = useRef(wanted);
-  const working = useRef(false);
-  const done = useRef<Wanted>(undefined);
-
-  const work = useCallback(() => {
-    if (working.current || (done.current && same(done.current, newest.current))) return;
-    working.current = true;
-    setBusy(true);
-    void (async () => {
-      while (!done.current || !same(done.current, newest.current)) {
-        const now = newest.current;
-        done.current = now;
-        try {
-          const next = await fetchShown(now);
-          setShown(next);
-          setProblem(undefined);
-        } catch (error) {
-          setProblem(detailOf(error));
-        }
-      }
-      working.current = false;
-      setBusy(false);
-    })();
-  }, []);
-  useEffect(() => {
-    newest.current = wanted;
-    work();
-  }, [wanted, work]);
-  useOld("the picture", problem, () => {
-    done.current = undefined;
-    work();
-  });
-
+  const { busy, problem, again } = useNewest(wanted, { ask: fetchShown, take: setShown, same });
+  useOld("the picture", problem, again);
   return { shown, busy };
 }

@@ -1,16 +1,13 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
-import type { Correction, Recipe } from "../../api/client";
+import type { Recipe } from "../../api/client";
 import { keysAreTaken } from "../../shared/useShortcuts";
-import { art, put, tones } from "../at";
-import { type Stop, useBench } from "../benchStore";
-import { useHeightOf } from "../build/useChart";
-import type { OpenPiece } from "../usePiece";
+import { art } from "../at";
+import { type Sight, usePieceStore } from "../pieceStore";
+import { useHeightOf } from "../steps/entries/useChart";
+import type { HandlesProps, Left, Step, StepKind } from "../steps/kinds";
 import { colourAt, toneReader } from "./draw";
 import { arrowStep, arrowWay, type Frame, fromPlace, pxPerMm, screenPerMm, type Spot, toPlace, toShare } from "./frame";
-import { type Sight, type Tool, usePictureStore } from "./pictureStore";
 import type { Shown } from "./useCorrected";
-
-const PAINTING: Tool[] = ["paint", "keep", "drop"];
 
 interface Gesture {
   kind: "pan" | "stroke" | "box";
@@ -20,37 +17,32 @@ interface Gesture {
 }
 
 interface Options {
+  /** The step whose tools act, and its kind. */
+  step: Step | undefined;
+  kind: StepKind<Step, object> | undefined;
   recipe: Recipe;
-  stop: Stop;
-  step: Correction | undefined;
+  /** Whether the spot under the pointer is one of the piece, to be shown in the other views. */
+  hovering: boolean;
   frame: Frame | undefined;
   shown: Shown | undefined;
   /** The line that shows a gesture under way. */
   trace: RefObject<SVGPolylineElement | null>;
-  change: (next: Correction, resting: boolean) => void;
-  edit: OpenPiece["edit"];
-}
-
-/** Which tool acts at a stop: those of corrections at Picture, the pin at Heights, where there are pins. */
-function toolAt(stop: Stop, tool: Tool, step: Correction | undefined, recipe: Recipe): Tool {
-  const { mapping } = tones.read(recipe);
-  const pins = mapping === "chart" || mapping === "plateaus";
-  if (stop === "heights") return tool === "pin" && pins ? tool : "none";
-  return stop === "picture" && step && tool !== "pin" ? tool : "none";
+  change: HandlesProps<Step>["change"];
 }
 
 /** What the pointer and the keys do in the picture: move it about, or what the chosen tool does. */
-export function useTools({ recipe, stop, step, frame, shown, trace, change, edit }: Options) {
-  const view = usePictureStore();
-  const hover = useBench((state) => state.hover);
+export function useTools({ step, kind, recipe, hovering, frame, shown, trace, change }: Options) {
+  const view = usePieceStore();
+  const { hover } = view;
   const [spot, setSpot] = useState<Spot>();
   const gesture = useRef<Gesture>(undefined);
   /** Where the last stroke of a brush ended, as a place of the picture. */
   const lastEnd = useRef<{ of: string; place: Spot }>(undefined);
-  const tool = toolAt(stop, view.tool, step, recipe);
-  const brush = `${step?.id} ${tool}`;
+  const named = kind?.tools?.[view.tool];
+  const tool = step && named && (named.offered?.(step) ?? true) ? named : undefined;
+  const brush = `${step?.id} ${view.tool}`;
   const heightOf = useHeightOf(recipe);
-  const painting = PAINTING.includes(tool);
+  const painting = tool?.by === "stroke";
 
   /** Draw the gesture under way at once, before anything is computed. */
   function follow() {
@@ -67,10 +59,10 @@ export function useTools({ recipe, stop, step, frame, shown, trace, change, edit
   /** Begin what the tool does; whether it goes on until it is let go. */
   function begin(from: Spot, pan: boolean, straight: boolean): boolean {
     if (!frame) return false;
-    if (pan || tool === "none") {
+    if (pan || !tool) {
       gesture.current = { kind: "pan", points: [], from, sight: view.sight };
-    } else if (painting || tool === "box") {
-      const kind = tool === "box" ? "box" : "stroke";
+    } else if (tool.by !== "click") {
+      const kind = tool.by;
       const join = straight && kind === "stroke" && lastEnd.current?.of === brush;
       const start = join && lastEnd.current ? fromPlace(frame, lastEnd.current.place) : from;
       gesture.current = { kind, points: join ? [start, from] : [from], from, sight: view.sight };
@@ -84,7 +76,7 @@ export function useTools({ recipe, stop, step, frame, shown, trace, change, edit
 
   function go(at: Spot, straight: boolean) {
     setSpot(at);
-    if (frame && stop !== "picture") {
+    if (frame && hovering) {
       const [u, v] = toShare(frame, at);
       hover(u >= 0 && u <= 1 && v >= 0 && v <= 1 ? [u, v] : undefined);
     }
@@ -105,22 +97,24 @@ export function useTools({ recipe, stop, step, frame, shown, trace, change, edit
   function finish() {
     const now = gesture.current;
     gesture.current = undefined;
-    if (!now || !frame || !step || now.kind === "pan") return;
+    if (!now || !frame || !step || !tool || now.kind === "pan") return;
     const places = now.points.map((point) => toPlace(frame, point));
-    if (now.kind === "box") {
-      if (step.kind !== "isolate" || places.length < 2) return cancel();
-      const [[x0, y0], [x1, y1]] = places;
+    if (tool.by === "box") {
+      const [[x0, y0], [x1, y1]] = [places[0], places[places.length - 1]];
       const box = { x: Math.min(x0, x1), y: Math.min(y0, y1), wide: Math.abs(x1 - x0), tall: Math.abs(y1 - y0) };
       if (box.wide < 1 || box.tall < 1) return cancel();
-      change({ ...step, box }, true);
-      view.setTool("keep");
-      return;
+      leave(tool.done(step, box));
+    } else if (tool.by === "stroke") {
+      lastEnd.current = { of: brush, place: places[places.length - 1] };
+      leave(tool.done(step, { points: places, wide: Number((view.brush * pxPerMm(frame)).toFixed(2)) }));
     }
-    lastEnd.current = { of: brush, place: places[places.length - 1] };
-    const stroke = { points: places, wide: Number((view.brush * pxPerMm(frame)).toFixed(2)) };
-    if (step.kind === "isolate" && tool === "keep") change({ ...step, keep: [...step.keep, stroke] }, true);
-    else if (step.kind === "isolate") change({ ...step, drop: [...step.drop, stroke] }, true);
-    else if (step.kind === "remove" || step.kind === "brush") change({ ...step, strokes: [...step.strokes, stroke] }, true);
+  }
+
+  /** Take what a tool left, and the tool that follows. */
+  function leave(left: Left<Step> | undefined) {
+    if (!left) return;
+    change(left.part, left.resting ?? true, left.label);
+    if (left.then) view.setTool(left.then);
   }
 
   /** Leave the gesture under way; whether there was one. */
@@ -132,54 +126,25 @@ export function useTools({ recipe, stop, step, frame, shown, trace, change, edit
     return was;
   }
 
-  /** Pin the tone of a spot to the height that it has now. */
-  function pin(tone: number) {
-    const { pins } = tones.read(recipe);
-    if (pins.some((other) => Math.abs(other.tone - tone) < 0.004)) return;
-    const height = heightOf(tone) - art.read(recipe).backing.mm;
-    const next = [...pins, { tone, mm: { mm: Number(Math.max(0, height).toFixed(2)) } }];
-    edit(
-      put(tones, { pins: next.sort((a, b) => a.tone - b.tone) }),
-      "pin a tone",
-      true,
-    );
-  }
-
   function click(at: Spot) {
-    if (!frame || !shown) return;
-    const place = toPlace(frame, at);
+    if (!frame || !shown || !step || tool?.by !== "click") return;
     const [u, v] = toShare(frame, at);
     if (u < 0 || u > 1 || v < 0 || v > 1) return;
     const tone = () => Number(toneReader(shown.pixels)(u, v).toFixed(3));
-    if (tool === "pin") return pin(tone());
-    if (!step) return;
-    if (step.kind === "true_size" && (tool === "first" || tool === "second")) {
-      change({ ...step, measure: "between", [tool]: place }, tool === "second");
-      view.setTool(tool === "first" ? "second" : "none");
-    } else if (step.kind === "isolate") change({ ...step, places: [...step.places, place] }, true);
-    else if (step.kind === "fill") change({ ...step, at: place }, true);
-    else if (step.kind === "remove") {
-      change({ ...step, source: place }, true);
-      view.setTool("paint");
-    } else if (step.kind === "brush" && tool === "axis") {
-      change({ ...step, mirror_x: place[0] }, true);
-      view.setTool("paint");
-    } else if (step.kind === "tone_steps") {
-      change({ ...step, tones: [...step.tones, tone()].sort((a, b) => a - b) }, true);
-    } else if (step.kind === "read_from" && shown.before) {
-      const colour = colourAt(shown.before, u, v).map((value) => Number(value.toFixed(3)));
-      change({ ...step, colour: colour as [number, number, number] }, true);
-    }
+    const colour = () =>
+      shown.before && (colourAt(shown.before, u, v).map((value) => Number(value.toFixed(3))) as [number, number, number]);
+    const height = () => heightOf(tone()) - art.read(recipe).backing.mm;
+    leave(tool.done(step, { place: toPlace(frame, at), tone, colour, height }));
   }
 
   // Esc leaves a gesture under way, and nothing else then.
-  const leave = useRef(cancel);
+  const escape = useRef(cancel);
   useEffect(() => {
-    leave.current = cancel;
+    escape.current = cancel;
   });
   useEffect(() => {
     const hear = (event: globalThis.KeyboardEvent) => {
-      if (event.key === "Escape" && !keysAreTaken() && leave.current()) event.preventDefault();
+      if (event.key === "Escape" && !keysAreTaken() && escape.current()) event.preventDefault();
     };
     window.addEventListener("keydown", hear);
     return () => window.removeEventListener("keydown", hear);
@@ -200,7 +165,7 @@ export function useTools({ recipe, stop, step, frame, shown, trace, change, edit
       const { left, top, width, height } = frame;
       go([Math.min(left + width, Math.max(left, next[0])), Math.min(top + height, Math.max(top, next[1]))], false);
     } else if (event.key === "Enter" || event.key === " ") {
-      if (tool === "none") return;
+      if (!tool) return;
       setSpot(at);
       if (gesture.current) finish();
       else if (begin(at, false, event.shiftKey) && event.key === "Enter" && painting) finish();

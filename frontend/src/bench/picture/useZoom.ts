@@ -1,6 +1,6 @@
 import { type RefObject, useEffect, useRef } from "react";
 import type { Spot } from "./frame";
-import { usePictureStore, WHOLE } from "./pictureStore";
+import { usePieceStore, WHOLE } from "../pieceStore";
 
 /** Room around the picture for the rulers and the bars, px. */
 export const MARGIN = { left: 44, right: 22, top: 76, bottom: 60 };
@@ -11,9 +11,11 @@ interface Room {
   height: number;
 }
 
+export type Zoom = ReturnType<typeof useZoom>;
+
 /** Zoom in and out about a spot of the view; the wheel does it about the pointer. */
 export function useZoom(host: RefObject<HTMLElement | null>, room: Room) {
-  const { sight, setSight } = usePictureStore();
+  const { sight, setSight } = usePieceStore();
   const zoomAt = (factor: number, [x, y]: Spot) => {
     const zoom = Math.min(MOST_ZOOM, Math.max(1, sight.zoom * factor));
     const real = zoom / sight.zoom;

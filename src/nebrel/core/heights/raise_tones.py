@@ -34,6 +34,11 @@ def raise_tones(
     return share * np.float32(depth_mm) + np.float32(backing_mm)
 
 
+def printed_mm(cols: int, dpi: float) -> float:
+    """Width of a picture at so many pixels per inch, mm, from pixel centre to pixel centre."""
+    return (cols - 1) / dpi * 25.4
+
+
 def size_mm(rows: int, cols: int, along: Literal["wide", "tall"], mm: float) -> tuple[float, float]:
     """Width and height of a picture whose outermost pixel centres lie on the edges, mm.
 

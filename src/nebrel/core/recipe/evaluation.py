@@ -15,7 +15,7 @@ from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
 from nebrel.core.recipe.lay_map import lay_map
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import Recipe, ReliefBegin
 
 QualityName = Literal["draft", "screen", "full"]
 
@@ -84,6 +84,8 @@ class Evaluation:
     ----------
     picture : after its corrections; None where the piece was begun without one
     range_mm : lowest and highest height
+    begins : what it was made from
+    density_g_cm3 : of the material
     remarks, fitting_remarks : of the build-up and the whole; of the fittings
     """
 
@@ -92,7 +94,8 @@ class Evaluation:
     picture: Corrected | None
     relief: Relief
     range_mm: tuple[float, float]
-    form: str
+    begins: ReliefBegin
+    density_g_cm3: float
     mesh: Mesh
     report: MeshReport
     remarks: tuple[Remark, ...]
@@ -114,6 +117,9 @@ class Evaluation:
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
         picture = self.picture
+        form, wide_mm = self.begins.form, self.heights.wide_mm
+        radius = form.bare_radius_mm(wide_mm)
+        weight = self.report.volume_mm3 / 1000 * self.density_g_cm3
         return {
             "quality": self.quality,
             "key": self.key,
@@ -139,13 +145,17 @@ class Evaluation:
                 ],
             },
             "form": {
-                "kind": self.form,
-                "wide_mm": self.heights.wide_mm,
+                "kind": self.begins.form_kind,
+                "standing": form.standing,
+                "around": form.around,
+                "round": form.around or self.begins.art.edge.kind == "round",
+                "wide_mm": wide_mm,
                 "tall_mm": self.heights.tall_mm,
+                "bare_radius_mm": None if radius is None else round(radius, 3),
                 "lift_mm": round(self.lift_mm, 5),
                 "remarks": [_plain(remark) for remark in self.fitting_remarks],
             },
-            "mesh": self.report.as_dict(),
+            "mesh": {**self.report.as_dict(), "weight_g": round(weight, 3)},
             "finish": asdict(self.finish),
         }
 

@@ -110,7 +110,8 @@ class Evaluator:
             picture=None if art.picture is None else _corrected(art.picture, quality, made[5]),
             relief=relief,
             range_mm=(low, high),
-            form=begins.form_kind,
+            begins=begins,
+            density_g_cm3=recipe.made_with.material.density_g_cm3,
             mesh=solid.built.mesh,
             report=solid.report,
             remarks=tuple(remarks),
@@ -209,7 +210,8 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
     corrections = [] if begins.art.picture is None else begins.art.picture.corrections
     named = [step.id for step in steps if step.enabled], [c.enabled for c in corrections]
     wanted = plain(finishing(recipe))
-    return _hash([whole.key, *named, printer.line_mm, printer.layer_mm, wanted])
+    density = recipe.made_with.material.density_g_cm3
+    return _hash([whole.key, *named, printer.line_mm, printer.layer_mm, density, wanted])
 
 
 def recipe_key(recipe: Recipe, what: str) -> str:

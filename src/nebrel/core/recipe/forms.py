@@ -32,6 +32,10 @@ class _Form(Step):
     flat: ClassVar[bool] = False
     pole: ClassVar[bool] = False
 
+    def bare_radius_mm(self, wide_mm: float) -> float | None:
+        """Of the bare surface, as the width of the heights bends it; None where it is not round."""
+        return wide_mm / (2 * math.pi) if self.around else None
+
     def room_mm(self, wide_mm: float) -> float:
         """How wide it is open inside, where it goes around and is so wide; else 0."""
         return wide_mm / math.pi if self.around else 0.0
@@ -53,6 +57,15 @@ class ArcForm(_Form):
     kind: Literal["arc"] = "arc"
     bend: float = Field(90.0, ge=1, le=350, description="degrees")
     side: Literal["outside", "inside"] = "outside"
+
+    def bare_radius_mm(self, wide_mm: float) -> float:
+        """As the width spans the angle."""
+        return wide_mm / math.radians(self.bend)
+
+    @staticmethod
+    def bend_of(wide_mm: float, radius_mm: float) -> float:
+        """The nearest angle, degrees, at which the bare surface has a radius."""
+        return min(350.0, max(1.0, math.degrees(wide_mm / radius_mm)))
 
 
 class TubeForm(_Form):

@@ -1,0 +1,100 @@
+import { createContext, type ReactNode, useContext, useState } from "react";
+import { createStore, type StoreApi, useStore } from "zustand";
+import { nearLine, useBench } from "./benchStore";
+
+export interface Sight {
+  /** 1 shows the whole picture. */
+  zoom: number;
+  /** Shift of the middle, px of the screen. */
+  x: number;
+  y: number;
+}
+
+export const WHOLE: Sight = { zoom: 1, x: 0, y: 0 };
+
+/** The upper line of the section in space, mm, over a stretch of the line. */
+export interface SectionPath {
+  points: [number, number, number][];
+  from: number;
+  to: number;
+}
+
+/** What the bench keeps of one piece for as long as it is open. */
+interface PieceState {
+  /** The step that is being edited, by its id, in each list of steps. */
+  chosen: Record<string, string | undefined>;
+  /** What the pointer does in the picture, beside moving it about: a tool of the chosen step. */
+  tool: string;
+  /** Width of the brush, mm. */
+  brush: number;
+  sight: Sight;
+  /** Share of the width left of which the picture is shown as it was brought in. */
+  compare: number | undefined;
+  /** Held down: all of it as it was brought in. */
+  before: boolean;
+  /** Seen repeated three by three. */
+  repeated: boolean;
+  /** The finding whose place is marked. */
+  marked: string | undefined;
+  /** Where the pointer is along the section line, 0 to 1. */
+  along: number | undefined;
+  /** The spot under the pointer in the other view, shares from the upper left corner. */
+  spot: [number, number] | undefined;
+  /** The section as the core cut it last: its upper line in space. */
+  path: SectionPath;
+  choose: (list: string, id: string | undefined, tool?: string) => void;
+  setTool: (tool: string) => void;
+  setBrush: (mm: number) => void;
+  setSight: (sight: Sight) => void;
+  setCompare: (share: number | undefined) => void;
+  setBefore: (before: boolean) => void;
+  setRepeated: (repeated: boolean) => void;
+  mark: (key: string | undefined) => void;
+  setAlong: (along: number | undefined) => void;
+  /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
+  hover: (spot: [number, number] | undefined) => void;
+  setPath: (path: SectionPath) => void;
+}
+
+const makeStore = () =>
+  createStore<PieceState>((set) => ({
+    chosen: { entries: "picture" },
+    tool: "none",
+    brush: 4,
+    sight: WHOLE,
+    compare: undefined,
+    before: false,
+    repeated: false,
+    marked: undefined,
+    along: undefined,
+    spot: undefined,
+    path: { points: [], from: 0, to: 1 },
+    choose: (list, id, tool = "none") => set(({ chosen }) => ({ chosen: { ...chosen, [list]: id }, tool, repeated: false })),
+    setTool: (tool) => set({ tool }),
+    setBrush: (brush) => set({ brush }),
+    setSight: (sight) => set({ sight }),
+    setCompare: (compare) => set({ compare }),
+    setBefore: (before) => set({ before }),
+    setRepeated: (repeated) => set({ repeated }),
+    mark: (marked) => set({ marked }),
+    setAlong: (along) => set({ along }),
+    hover: (spot) => set({ spot, along: spot && nearLine(useBench.getState().line, spot) }),
+    setPath: (path) => set({ path }),
+  }));
+
+const Kept = createContext<StoreApi<PieceState> | undefined>(undefined);
+
+/** Tools, marks and zoom belong to one piece: a store of its own for what is inside. */
+export function PieceStore({ children }: { children: ReactNode }) {
+  const [store] = useState(makeStore);
+  return <Kept value={store}>{children}</Kept>;
+}
+
+/** What is kept of the piece that this is part of. */
+export function usePieceStore(): PieceState;
+export function usePieceStore<T>(select: (state: PieceState) => T): T;
+export function usePieceStore<T>(select: (state: PieceState) => T | PieceState = (state) => state) {
+  const store = useContext(Kept);
+  if (!store) throw new Error("outside of a PieceStore");
+  return useStore(store, select);
+}

@@ -1,0 +1,27 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type Entry, type Motif, take } from "../../../api/client";
+import { type Kinds, kindOf, titleOf } from "../kinds";
+import type { EntryContext, Placed } from "./entry";
+import { frame } from "./frame";
+import { motif } from "./motif";
+import { outline } from "./outline";
+import { pattern } from "./pattern";
+import { picture } from "./picture";
+import { text } from "./text";
+
+/** In the order of the menu. */
+export const ENTRIES: Kinds<Entry, EntryContext> = { outline, text, frame, pattern, motif, picture };
+
+export const entryTitle = (entry: Entry) => titleOf(kindOf(ENTRIES, entry), entry);
+
+/** What the size grip of an entry changes, mm; nothing where it has none. */
+export const sizeOf = (entry: Entry) => kindOf(ENTRIES, entry).placing?.size as ((entry: Placed) => number) | undefined;
+
+const NONE: Motif[] = [];
+
+/** The motifs of the library. */
+export const useMotifs = (): Motif[] =>
+  useQuery({
+    queryKey: ["motifs", ""],
+    queryFn: () => take(api.GET("/api/motifs", { params: { query: { query: "" } } })),
+  }).data ?? NONE;

@@ -1,0 +1,155 @@
+import type { Art } from "../../api/client";
+import { Choice } from "../../shared/Choice";
+import { Figure, FigureList } from "../../shared/Figure";
+import { mm } from "../../shared/format";
+import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
+import { SaveButton } from "../../shared/SaveButton";
+import { Switch } from "../../shared/Switch";
+import { art, buildUp, put, tones } from "../at";
+import { FRESH } from "../../api/fresh";
+import { ENTRIES, useMotifs } from "../steps/entries";
+import { RuleMark } from "../steps/entries/RuleMark";
+import type { Remark } from "../steps/kinds";
+import { StepList } from "../steps/StepList";
+import { acting } from "./acting";
+import { BuildOutlines } from "./BuildOutlines";
+import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+
+function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
+  const heights = art.read(recipe);
+  const set = (part: Partial<Art>, label: string, resting: boolean) =>
+    edit(put(art, part), label, resting);
+  const motifs = useMotifs();
+  const said = new Map<string, Remark>(figures?.heights.remarks?.map((remark) => [remark.entry_id, remark]));
+  const islands = figures?.heights.islands ?? [];
+  const remarks = figures?.heights.remarks?.filter((remark) => remark.entry_id === "") ?? [];
+  return (
+    <>
+      <h2>Heights</h2>
+      <p className="intro">From the bottom up. Each entry joins what lies below it.</p>
+      <StepList
+        title="Build-up"
+        what="the build-up"
+        one="entry"
+        list="entries"
+        kinds={ENTRIES}
+        fresh={FRESH.entries}
+        place={buildUp}
+        recipe={recipe}
+        context={{ recipe, edit, motifs }}
+        remarks={said}
+        edit={edit}
+        mark={(entry) => <RuleMark entry={entry} />}
+        topFirst
+      />
+      {remarks.map(({ error }) => (
+        <p key={error.what} className="field-caution" role="status">
+          {error.why[0].toUpperCase() + error.why.slice(1)}. {error.remedy}.
+        </p>
+      ))}
+      {tones.read(recipe).mapping !== "light" && (
+        <LengthField
+          label="Backing"
+          help="The solid thickness under the relief."
+          value={heights.backing}
+          range={[0, 10]}
+          step={0.1}
+          slider
+          onChange={(backing, resting) => set({ backing }, "backing", resting)}
+        />
+      )}
+      {(islands.length > 0 || heights.islands !== "keep") && (
+        <>
+          <Choice
+            label={islands.length === 1 ? "1 part is connected to nothing" : `${islands.length} parts are connected to nothing`}
+            value={heights.islands}
+            options={[
+              ["keep", "leave"],
+              ["drop", "drop"],
+              ["hold", "hold"],
+            ]}
+            help={
+              heights.islands === "hold"
+                ? "A thin plate under everything holds them."
+                : heights.islands === "drop"
+                  ? "Only the largest part is made."
+                  : "They are marked in the picture, and would come off the bed one by one."
+            }
+            onChange={(choice) => set({ islands: choice }, "loose parts", true)}
+          />
+          {heights.islands === "hold" && (
+            <LengthField
+              label="Holding plate"
+              value={heights.hold}
+              range={[0.2, 5]}
+              step={0.1}
+              onChange={(hold, resting) => set({ hold }, "holding plate", resting)}
+            />
+          )}
+        </>
+      )}
+      <h3 className="mt-3">For a mould or a stamp</h3>
+      <NumberField
+        label="Draft"
+        unit="°"
+        help="Walls lean out by this from upright, so that a mould lets go."
+        value={heights.draft}
+        range={[0, 45]}
+        step={0.5}
+        onChange={(draft, resting) => set({ draft }, "draft", resting)}
+      />
+      <Switch label="Mirror, left for right" value={heights.mirror} onChange={(mirror) => set({ mirror }, "mirror", true)} />
+      <Switch label="Negative, high for low" value={heights.negative} onChange={(negative) => set({ negative }, "negative", true)} />
+      {figures && (
+        <FigureList>
+          <Figure name="Lowest">{mm(figures.heights.lowest_mm, 3)} mm</Figure>
+          <Figure name="Highest">{mm(figures.heights.highest_mm, 3)} mm</Figure>
+          {figures.mesh.bodies > 1 && <Figure name="Separate parts">{figures.mesh.bodies}</Figure>}
+        </FigureList>
+      )}
+      <div className="field">
+        <div className="field-label mb-1">Save the heights, in mm</div>
+        <div className="d-flex gap-2">
+          {(["tif", "png"] as const).map((ending) => (
+            <SaveButton key={ending} size="sm" piece={piece} product={`heights.${ending}`} settle={settle}>
+              {ending === "tif" ? "Float TIFF" : "16-bit PNG"}
+            </SaveButton>
+          ))}
+        </div>
+        <div className="field-help">Brought back to the shelf, they keep their millimetres.</div>
+      </div>
+    </>
+  );
+}
+
+function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
+  const heights = art.read(recipe);
+  const { mapping, raised, pins } = tones.read(recipe);
+  const remarks = figures?.heights.remarks ?? [];
+  const refused = remarks.filter((remark) => remark.refused).length;
+  if (refused) return { state: `${refused} not applied`, tone: "wrong" };
+  const loose = heights.islands === "keep" ? (figures?.heights.islands?.length ?? 0) : 0;
+  if (loose) return { state: `${loose} loose part${loose === 1 ? "" : "s"}`, tone: "caution" };
+  if (remarks.length) return { state: remarks[0].error.what === "text" ? "lettering too thin" : `${remarks[0].error.what} too thin`, tone: "caution" };
+  const made = heights.build_up.filter((entry) => entry.enabled).length;
+  const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
+  if (turned) return { state: turned, tone: "quiet" };
+  if (made > 1) return { state: `${made} in the build-up`, tone: "quiet" };
+  if (mapping === "light") return { state: "by light", tone: "quiet" };
+  return { state: mapping === "straight" ? `${raised} tones raised` : `${pins.length} tones pinned`, tone: "quiet" };
+}
+
+function useTold(props: TrailProps): Told {
+  const heights = props.figures?.heights;
+  return { figure: heights ? `${mm(heights.lowest_mm)} to ${mm(heights.highest_mm)} mm` : "…", ...state(props) };
+}
+
+export const heights: Stop = {
+  id: "heights",
+  name: "Heights",
+  Panel: HeightsPanel,
+  useTold,
+  acting: acting("entries", buildUp, ENTRIES),
+  Under: BuildOutlines,
+};

@@ -1,0 +1,20 @@
+import type { Recipe } from "../../api/client";
+import { finish } from "./finish";
+import { form } from "./form";
+import { heights } from "./heights";
+import { picture } from "./picture";
+import { proof } from "./proof";
+import type { Stop } from "./stop";
+
+/** The trail of a piece, by what it begins with. */
+const STOPS: Record<Recipe["begins"]["kind"], Stop[]> = {
+  relief: [picture, heights, form, finish, proof],
+};
+
+export const stopsOf = (recipe: Recipe): Stop[] => STOPS[recipe.begins.kind];
+
+/** The stop of that id, or the first. */
+export function stopOf(recipe: Recipe, id: string): Stop {
+  const stops = stopsOf(recipe);
+  return stops.find((stop) => stop.id === id) ?? stops[0];
+}

@@ -1,0 +1,127 @@
+import type { Light } from "../../api/client";
+import { Button } from "../../shared/Button";
+import { Choice } from "../../shared/Choice";
+import { Figure, FigureList } from "../../shared/Figure";
+import { copyText } from "../../shared/copyText";
+import { mm } from "../../shared/format";
+import { NumberField } from "../../shared/NumberField";
+import { useNotices } from "../../shared/notices";
+import { SaveButton } from "../../shared/SaveButton";
+import { light as lightAt, put, tones } from "../at";
+import { useBench } from "../benchStore";
+import { useLight } from "../light/useLight";
+import { MadeWith } from "./MadeWith";
+import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+
+/** What will be seen before a lamp, and what the print needs for it. */
+function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
+  const { look, setLook } = useBench();
+  const show = useNotices((state) => state.show);
+  const found = useLight(recipe, true);
+  const { light } = recipe.proof;
+  const set = (part: Partial<Light>, label: string, resting: boolean) =>
+    edit(put(lightAt, part), label, resting);
+
+  async function copy(lines: string[]) {
+    const copied = await copyText(lines.join("\n"));
+    show(
+      copied
+        ? { tone: "plain", title: "The advice was copied" }
+        : { tone: "error", title: "The advice was not copied", text: "The browser does not allow it here. Select the lines and copy them." },
+    );
+  }
+
+  return (
+    <>
+      <h2>Proof: light</h2>
+      <p className="intro">What a lamp behind the piece will show, before material is spent.</p>
+      <div className="field d-flex gap-2 flex-wrap">
+        <button type="button" className="chip" aria-pressed={look === "lit"} onClick={() => setLook(look === "lit" ? "surface" : "lit")}>
+          hold it before the lamp
+        </button>
+        <button
+          type="button"
+          className="chip"
+          aria-pressed={look === "difference"}
+          onClick={() => setLook(look === "difference" ? "surface" : "difference")}
+        >
+          difference
+        </button>
+      </div>
+      <NumberField
+        label="Lamp"
+        value={light.lamp}
+        range={[0.2, 4]}
+        step={0.05}
+        help="1 shows the thinnest spot as white."
+        onChange={(lamp, resting) => set({ lamp }, "lamp", resting)}
+      />
+      <Choice
+        label="Printed"
+        value={light.printed}
+        options={[
+          ["ideal", "as computed"],
+          ["lying", "lying"],
+          ["standing", "standing"],
+        ]}
+        help={
+          light.printed === "lying"
+            ? "Thickness grows in whole layers: they show as bands."
+            : light.printed === "standing"
+              ? "Thickness grows in whole nozzle lines."
+              : "Without the steps of a print."
+        }
+        onChange={(printed) => set({ printed }, "way of printing", true)}
+      />
+      {found && (
+        <>
+          <FigureList>
+            <Figure name="Off, as computed">{mm(found.error.ideal * 100, 1)} %</Figure>
+            <Figure name="Off, printed lying">{mm(found.error.lying * 100, 1)} %</Figure>
+            <Figure name="Off, printed standing">{mm(found.error.standing * 100, 1)} %</Figure>
+            <Figure name="Steps of light, lying">{found.steps.lying}</Figure>
+            <Figure name="Steps of light, standing">{found.steps.standing}</Figure>
+            <Figure name="Shown exactly">{mm(found.carried * 100, 0)} %</Figure>
+          </FigureList>
+          {found.carried < 0.6 && (
+            <p className="field-caution">
+              Much of the picture is darker than {recipe.made_with.material.name} can show between these bounds. A
+              larger thickest, or levels in the picture, would carry more of it.
+            </p>
+          )}
+        </>
+      )}
+      <MadeWith recipe={recipe} edit={edit} />
+      {found && (
+        <section aria-label="Advice for the print">
+          <div className="ordered-head">
+            <h3>For the print</h3>
+            <Button size="sm" variant="plain" onClick={() => void copy(found.advice)}>
+              Copy
+            </Button>
+          </div>
+          <ul className="advice">
+            {found.advice.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <SaveButton size="sm" piece={piece} product="lit.png" settle={settle}>
+        Save the lit picture
+      </SaveButton>
+      <p className="coming mt-4">Checks of walls, overhangs and carving are not built yet.</p>
+    </>
+  );
+}
+
+const WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
+
+function useTold({ recipe, open }: TrailProps): Told {
+  const light = useLight(recipe, open || tones.read(recipe).mapping === "light");
+  const { printed } = lightAt.read(recipe);
+  if (!light) return { figure: "light", state: "not looked at yet", tone: "quiet" };
+  return { figure: `light within ${mm(light.error[printed] * 100, 1)} %`, state: WORDS[printed], tone: "quiet" };
+}
+
+export const proof: Stop = { id: "proof", name: "Proof", Panel: ProofPanel, useTold, light: true };

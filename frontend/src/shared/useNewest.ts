@@ -1,0 +1,60 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { detailOf, type ErrorDetail } from "../api/client";
+
+interface Options<Q, A> {
+  ask: (question: Q) => Promise<A>;
+  take: (answer: A, question: Q) => void;
+  /** Whether two questions have the same answer. */
+  same?: (one: Q, other: Q) => boolean;
+}
+
+/**
+ * One question at a time, always for the newest: what is asked meanwhile waits, and of that only the last is asked.
+ *
+ * An answer is taken even when something newer is wanted by then, so that the screen follows.
+ */
+export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>) {
+  const [problem, setProblem] = useState<ErrorDetail>();
+  const [busy, setBusy] = useState(false);
+  const newest = useRef(question);
+  const asked = useRef<Q>(undefined);
+  const working = useRef(false);
+  const now = useRef(options);
+
+  const work = useCallback(() => {
+    const wanted = () => {
+      const { same = Object.is } = now.current;
+      const next = newest.current;
+      return next !== undefined && !(asked.current !== undefined && same(asked.current, next));
+    };
+    if (working.current || !wanted()) return;
+    working.current = true;
+    setBusy(true);
+    void (async () => {
+      while (wanted()) {
+        const mine = newest.current as Q;
+        asked.current = mine;
+        try {
+          now.current.take(await now.current.ask(mine), mine);
+          setProblem(undefined);
+        } catch (error) {
+          // What was refused while something newer waits is of no interest.
+          if (!wanted()) setProblem(detailOf(error));
+        }
+      }
+      working.current = false;
+      setBusy(false);
+    })();
+  }, []);
+  useEffect(() => {
+    now.current = options;
+    newest.current = question;
+    work();
+  });
+  /** Ask once more, whatever was answered. */
+  const again = useCallback(() => {
+    asked.current = undefined;
+    work();
+  }, [work]);
+  return { busy, problem, again };
+}
