@@ -1,8 +1,9 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
+  test: { setupFiles: ["vitest.setup.ts"] },
   build: {
     outDir: "../src/nebrel/web/static",
     emptyOutDir: true,

@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+"""Where something is, in the shape of what it tells of: (rows, cols) of a picture."""
 Above = Literal["backing", "underside"]
 
 

@@ -25,6 +25,7 @@ from nebrel.core.errors import (
     NotFound,
 )
 from nebrel.core.formats.files import addressed
+from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.files import files_of, lost
@@ -76,6 +77,12 @@ class Piece:
     undo: str | None
     redo: str | None
     picture: PictureInfo
+
+    @property
+    def uncorrected_mm(self) -> tuple[float, float]:
+        """Width and height before any correction."""
+        step, info = self.recipe.begins.art.pictured, self.picture
+        return size_mm(info.rows, info.cols, step.along, step.side.mm)
 
 
 class CardFacts(BaseModel):

@@ -6,7 +6,6 @@ import threading
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from pathlib import Path
 
-from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.recipe.evaluator import key_of
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe
@@ -38,9 +37,7 @@ class Cards:
 
     def facts(self, of: str, piece: Piece) -> CardFacts:
         """What the shelf shows of a piece, as far as it is known without evaluating anything."""
-        art, picture = piece.recipe.begins.art, piece.picture
-        step = art.pictured
-        wide, tall = size_mm(picture.rows, picture.cols, step.along, step.side.mm)
+        art, (wide, tall) = piece.recipe.begins.art, piece.uncorrected_mm
         return CardFacts(
             of=of,
             key=self.key_of(piece.recipe),

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from nebrel.core.heights.raise_tones import printed_mm, size_mm
+from nebrel.core.heights.raise_tones import printed_mm
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import PictureEntry
@@ -89,8 +89,7 @@ class PieceOut(PieceCard):
 
 
 def _named(piece: Piece) -> dict[str, Any]:
-    step = piece.recipe.begins.art.pictured
-    wide, tall = size_mm(piece.picture.rows, piece.picture.cols, step.along, step.side.mm)
+    wide, tall = piece.uncorrected_mm
     return {
         "id": piece.id,
         "name": piece.name,

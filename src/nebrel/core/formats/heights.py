@@ -9,17 +9,14 @@ from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
-from nebrel.core.data import Above, HeightField, HeightScale, Picture
+from nebrel.core.data import Above, HeightField, HeightScale, Mask, Picture
 from nebrel.core.formats.files import writing
 
 Ending = Literal["tif", "png"]
 
 
-def write_heights(
-    path: Path, field: HeightField, there: NDArray[np.bool_] | None, above: Above
-) -> None:
+def write_heights(path: Path, field: HeightField, there: Mask | None, above: Above) -> None:
     """Write heights in mm, as `encode_heights`, by the ending of the path. Raises StorageFailed."""
     ending: Ending = "png" if path.suffix.lower() == ".png" else "tif"
     data = encode_heights(field, there, ending, above)
@@ -27,9 +24,7 @@ def write_heights(
         file.write(data)
 
 
-def encode_heights(
-    field: HeightField, there: NDArray[np.bool_] | None, ending: Ending, above: Above
-) -> bytes:
+def encode_heights(field: HeightField, there: Mask | None, ending: Ending, above: Above) -> bytes:
     """Heights in mm as the bytes of a file.
 
     Parameters

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.choices import ProfileKind
-from nebrel.core.data import Floats, HeightField
+from nebrel.core.data import Floats, HeightField, Mask
 from nebrel.core.heights.profiles import drop_mm, profile_share
 from nebrel.core.outline.outline import Corner, Outline
 from nebrel.core.outline.raster import fill, inwards_px
@@ -99,8 +99,8 @@ class Laid:
 
 
 def join_at(
-    heights: Points, there: NDArray[np.bool_], entries: Sequence[Laid], x: Points, y: Points
-) -> tuple[Points, NDArray[np.bool_]]:
+    heights: Points, there: Mask, entries: Sequence[Laid], x: Points, y: Points
+) -> tuple[Points, Mask]:
     """Heights at places after all entries, and whether anything is there.
 
     Parameters
@@ -118,8 +118,8 @@ def join_at(
 
 
 def join_over(
-    field: HeightField, there: NDArray[np.bool_] | None, entries: Sequence[Laid]
-) -> tuple[HeightField, NDArray[np.bool_] | None]:
+    field: HeightField, there: Mask | None, entries: Sequence[Laid]
+) -> tuple[HeightField, Mask | None]:
     """The same for every pixel of a field; None when all of it is there."""
     if not entries:
         return field, there
@@ -157,9 +157,7 @@ def _window(low: float, high: float, most: int) -> tuple[int, int]:
     return max(0, int(np.floor(low)) - 1), min(most, int(np.ceil(high)) + 2)
 
 
-def _joined(
-    rule: Rule, old: Points, was: NDArray[np.bool_], own: Points
-) -> tuple[Points, NDArray[np.bool_]]:
+def _joined(rule: Rule, old: Points, was: Mask, own: Points) -> tuple[Points, Mask]:
     """Heights inside one outline after it joined what was there."""
     if rule == "cut":
         return old, np.zeros_like(was)

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.picture.flat_tones import label_tones
 
 
@@ -58,7 +58,7 @@ def part_tones(
     return plateaus, np.maximum(height, 0)
 
 
-def _soft_cover(tone: Floats, flat: Floats, inside: NDArray[np.bool_]) -> Floats:
+def _soft_cover(tone: Floats, flat: Floats, inside: Mask) -> Floats:
     """How much of each pixel lies inside, from how its tone mixes those of both sides."""
     if inside.all():
         return np.ones(tone.shape, np.float32)
@@ -74,7 +74,7 @@ def _soft_cover(tone: Floats, flat: Floats, inside: NDArray[np.bool_]) -> Floats
     return found.astype(np.float32)
 
 
-def _nearest(flat: Floats, where: NDArray[np.bool_]) -> Floats:
+def _nearest(flat: Floats, where: Mask) -> Floats:
     """The tone of the nearest pixel of a mask, away from its border where it is wide enough."""
     mask = where.astype(np.uint8)
     core = cv2.erode(mask, np.ones((3, 3), np.uint8), borderValue=1)

@@ -7,9 +7,8 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, HeightField
+from nebrel.core.data import Floats, HeightField, Mask
 from nebrel.core.heights.laid import Laid, Points, between_pixels, join_at, join_over
 from nebrel.core.heights.plateaus import Plateau
 
@@ -72,14 +71,14 @@ class Relief:
         return max([float(kept.max()) if kept.size else 0.0, *tops])
 
     @property
-    def picture_there(self) -> NDArray[np.bool_] | None:
+    def picture_there(self) -> Mask | None:
         """Where the picture leaves something; None when everywhere."""
         if self.blank and self.backing_mm <= 0:
             return np.zeros(self.field.mm.shape, bool)
         cover = self.plateaus[0].cover if self.plateaus else self.cover
         if cover is None or (cover >= 0.5).all():
             return None
-        there: NDArray[np.bool_] = cover >= 0.5
+        there: Mask = cover >= 0.5
         return there
 
     def mirrored(self) -> Relief:
@@ -99,21 +98,21 @@ class Relief:
             above=tuple(entry.mirrored(wide) for entry in self.above),
         )
 
-    def joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
+    def joined(self) -> tuple[HeightField, Mask | None]:
         """Points of every pixel with the whole build-up; None when all of it is there."""
         if self.negative_mm <= 0:
             return self._joined
         field, there = self._joined
         return replace(field, mm=self._turned(field.mm, there).astype(np.float32)), None
 
-    def _turned(self, mm: Points, there: NDArray[np.bool_] | None) -> Points:
+    def _turned(self, mm: Points, there: Mask | None) -> Points:
         """Heights upside down."""
         kept = mm if there is None else np.where(there, mm, 0)
         found: Points = self.negative_mm - np.maximum(kept, self.backing_mm)
         return found
 
     @cached_property
-    def _joined(self) -> tuple[HeightField, NDArray[np.bool_] | None]:
+    def _joined(self) -> tuple[HeightField, Mask | None]:
         field, there = self.field, self.picture_there
         if self.below or self.rule != "replace":
             flat = np.full(field.mm.shape, self.backing_mm, np.float32)
@@ -130,7 +129,7 @@ class Relief:
             there = None if kept.all() else kept
         return join_over(field, there, self.above)
 
-    def at(self, x: Points, y: Points) -> tuple[Points, NDArray[np.bool_]]:
+    def at(self, x: Points, y: Points) -> tuple[Points, Mask]:
         """Points at places (n,) in mm from the lower left corner, and whether anything is there.
 
         The picture is read between its pixels, the entries at their exact outlines.
@@ -158,8 +157,8 @@ class Relief:
         return heights, there & near
 
     def _with_picture(
-        self, under: Points, was: NDArray[np.bool_], own: Points, there: NDArray[np.bool_]
-    ) -> tuple[Points, NDArray[np.bool_]]:
+        self, under: Points, was: Mask, own: Points, there: Mask
+    ) -> tuple[Points, Mask]:
         if self.blank:
             return under, was
         if self.rule == "highest":

@@ -10,6 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.data import Mask
+
 Loop = NDArray[np.float64]
 Points = NDArray[np.floating[Any]]
 Corner = NDArray[np.float64]
@@ -46,7 +48,7 @@ class Outline:
         turned = (np.column_stack([wide_mm - loop[:, 0], loop[:, 1]]) for loop in self.loops)
         return Outline(tuple(loop[::-1] for loop in turned))
 
-    def inside(self, x: Points, y: Points) -> NDArray[np.bool_]:
+    def inside(self, x: Points, y: Points) -> Mask:
         """Whether points lie in it.
 
         Source: ray crossing, counted on all edges at once.

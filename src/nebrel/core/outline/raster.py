@@ -7,14 +7,14 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.outline.nearest_edges import nearest_edges
 from nebrel.core.outline.outline import Points
 
 _STEP_PX = 0.5  # between the places on an outline that distances are looked for from
 
 
-def fill(loops: Sequence[Points], rows: int, cols: int) -> NDArray[np.bool_]:
+def fill(loops: Sequence[Points], rows: int, cols: int) -> Mask:
     """Which pixels have their middle inside, by the even-odd rule.
 
     Parameters

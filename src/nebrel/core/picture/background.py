@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.picture.resample import reduce_to, resample
 
 _WORK_PX = 400
@@ -34,7 +34,7 @@ class Background:
     high: float
     share: float
     surface: Floats
-    where: NDArray[np.bool_]
+    where: Mask
 
     @property
     def unevenness(self) -> float:
@@ -123,15 +123,13 @@ def _terms(rows: int, cols: int) -> NDArray[np.float64]:
     return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
 
 
-def _fit(
-    terms: NDArray[np.float64], tone: Floats, inside: NDArray[np.bool_]
-) -> NDArray[np.float64]:
+def _fit(terms: NDArray[np.float64], tone: Floats, inside: Mask) -> NDArray[np.float64]:
     step = max(1, int(inside.sum() / 20_000))
     factors, *_ = np.linalg.lstsq(terms[inside][::step], tone[inside][::step], rcond=None)
     return terms @ factors
 
 
-def _along_edge(calm: Floats, terms: NDArray[np.float64]) -> NDArray[np.bool_] | None:
+def _along_edge(calm: Floats, terms: NDArray[np.float64]) -> Mask | None:
     """The pixels along the edge that lie on one smooth surface, or None when too few do.
 
     A subject may run over a third of the edge; a scene changes all the way round.
@@ -150,7 +148,7 @@ def _along_edge(calm: Floats, terms: NDArray[np.float64]) -> NDArray[np.bool_] |
     return inside if float(np.ptp(surface[edge])) < _MOST_FALL else None
 
 
-def _lies_behind(calm: Floats, surface: NDArray[np.float64], inside: NDArray[np.bool_]) -> bool:
+def _lies_behind(calm: Floats, surface: NDArray[np.float64], inside: Mask) -> bool:
     """Whether a surface is what a subject lies on, and not a slope of the picture itself."""
     off = (calm - surface)[~inside]
     off = off[np.abs(off) > 0.08]
@@ -169,7 +167,7 @@ def _lies_behind(calm: Floats, surface: NDArray[np.float64], inside: NDArray[np.
     return one_side > 0.88 and float(np.median(np.abs(off))) > 8 * rough
 
 
-def _touching_edge(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def _touching_edge(mask: Mask) -> Mask:
     _, labels = cv2.connectedComponents(mask.astype(np.uint8), connectivity=4)
     touching = np.zeros(int(labels.max()) + 1, bool)
     touching[_ring(labels)] = True

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.errors import InvalidValue
 from nebrel.core.picture.masks import flood
 from nebrel.core.picture.resample import reduce_to, resample
@@ -151,9 +151,7 @@ def cut_out(
     return resample(mask, rows, cols)
 
 
-def _like_ground(
-    pixels: Floats, kept: NDArray[np.bool_], ground: NDArray[np.bool_]
-) -> NDArray[np.bool_]:
+def _like_ground(pixels: Floats, kept: Mask, ground: Mask) -> Mask:
     """Where a colour is one of the known ground's and none of those under the keep strokes.
 
     A colour of the subject that no stroke touches is far from both, and stays open.
@@ -161,7 +159,7 @@ def _like_ground(
     coloured = pixels if pixels.ndim == 3 else np.dstack([pixels] * 3)
     lab = cv2.cvtColor(np.ascontiguousarray(coloured), cv2.COLOR_RGB2Lab)
 
-    def off(where: NDArray[np.bool_], groups: int) -> tuple[Floats, float]:
+    def off(where: Mask, groups: int) -> tuple[Floats, float]:
         """Distance to the nearest of a few colours there, and how far most there are off."""
         sample = lab[where]
         sample = sample[:: max(1, len(sample) // 4000)]
@@ -202,7 +200,7 @@ def _refine(pixels: Floats, mask: Floats, keep: Strokes, drop: Strokes) -> Float
     return ((guess == cv2.GC_FGD) | (guess == cv2.GC_PR_FGD)).astype(np.float32)
 
 
-def _whole(mask: Floats, kept: NDArray[np.bool_], dropped: NDArray[np.bool_]) -> Floats:
+def _whole(mask: Floats, kept: Mask, dropped: Mask) -> Floats:
     """No crumbs beside the parts that a keep stroke touches (or the largest), no small holes."""
     _, labels, figures, _ = cv2.connectedComponentsWithStats((mask > 0.5).astype(np.uint8))
     areas = figures[:, cv2.CC_STAT_AREA].copy()

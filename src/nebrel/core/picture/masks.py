@@ -6,9 +6,8 @@ from collections.abc import Sequence
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 
 
 def signed_distance(cover: Floats) -> Floats:
@@ -68,7 +67,7 @@ def _without_small(cover: Floats, area_px: float, spare_edge: bool) -> Floats:
     return np.where(rim, np.float32(0), cover)
 
 
-def flood(values: Floats, seeds: Sequence[tuple[int, int]], spread: float) -> NDArray[np.bool_]:
+def flood(values: Floats, seeds: Sequence[tuple[int, int]], spread: float) -> Mask:
     """What is connected to a seed (x, y) and within `spread` of its colour in every channel.
 
     Parameters

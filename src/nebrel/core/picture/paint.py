@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.errors import InvalidValue
 from nebrel.core.picture.masks import flood
 
@@ -50,7 +49,7 @@ def fill_area(
     return found
 
 
-def _mix_over(values: Floats, like: NDArray[np.bool_], colour: Floats, tone: np.float32) -> Floats:
+def _mix_over(values: Floats, like: Mask, colour: Floats, tone: np.float32) -> Floats:
     """The area gets the tone; a border pixel, which is a mixture, keeps its share of it."""
     apart = np.abs(values - colour)
     apart = apart if apart.ndim == 2 else apart.max(axis=2)

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 
 _MOST_PX = 360  # the longest side of the part that patches are searched in
 
@@ -115,7 +115,7 @@ def fill_from_surroundings(values: Floats, cover: Floats) -> Floats:
     return result
 
 
-def _fill_part(values: Floats, hole: NDArray[np.bool_], barred: NDArray[np.bool_]) -> Floats:
+def _fill_part(values: Floats, hole: Mask, barred: Mask) -> Floats:
     known = (~(hole | barred)).astype(np.float32)
     smooth = blend_in(values, known)
     filled = smooth
@@ -139,7 +139,7 @@ def _fill_part(values: Floats, hole: NDArray[np.bool_], barred: NDArray[np.bool_
     return np.where(inside, np.clip(filled.reshape(values.shape), 0, 1), values)
 
 
-def _from_patches(picture: Floats, hole: NDArray[np.bool_], barred: NDArray[np.bool_]) -> Floats:
+def _from_patches(picture: Floats, hole: Mask, barred: Mask) -> Floats:
     """Fill a hole from patches, coarse to fine; (rows, cols, n) float32."""
     # The kernels are compiled code, loaded by who removes something only.
     from nebrel.core.picture.patches import REACH, search, vote
@@ -180,11 +180,11 @@ def _from_patches(picture: Floats, hole: NDArray[np.bool_], barred: NDArray[np.b
     return picture if found is None else found
 
 
-def _widest(mask: NDArray[np.bool_]) -> float:
+def _widest(mask: Mask) -> float:
     return float(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 3).max())
 
 
-def _usable(barred: NDArray[np.bool_], reach: int) -> NDArray[np.bool_]:
+def _usable(barred: Mask, reach: int) -> Mask:
     """Middles of patches that hold known pixels only."""
     side = 2 * reach + 1
     free = cv2.erode((~barred).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
@@ -193,7 +193,7 @@ def _usable(barred: NDArray[np.bool_], reach: int) -> NDArray[np.bool_]:
     return free
 
 
-def _chance(usable: NDArray[np.bool_], rows: int, cols: int) -> NDArray[np.int32]:
+def _chance(usable: Mask, rows: int, cols: int) -> NDArray[np.int32]:
     spots = np.argwhere(usable)
     picked = np.random.default_rng(5).integers(0, len(spots), rows * cols)
     return np.ascontiguousarray(spots[picked].reshape(rows, cols, 2).astype(np.int32))

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.picture.background import Background, find_background
 from nebrel.core.picture.levels import find_levels
@@ -61,7 +61,7 @@ class Finding:
     text: str
     remedy: dict[str, Any] | None
     numbers: dict[str, float]
-    where: NDArray[np.bool_] | None = field(default=None, compare=False, repr=False)
+    where: Mask | None = field(default=None, compare=False, repr=False)
 
     @property
     def key(self) -> str:
@@ -197,7 +197,7 @@ def _unclean(
     return found
 
 
-def _flat_peak(away: Floats, hidden: NDArray[np.bool_]) -> NDArray[np.bool_] | None:
+def _flat_peak(away: Floats, hidden: Mask) -> Mask | None:
     """Flat areas whose tone is close to, but not at, the dark end; None when there are none."""
     step = max(1, round((away.size / 1_000_000) ** 0.5))
     sample = away[::step, ::step][~hidden[::step, ::step]]
@@ -495,5 +495,5 @@ def _sampled(tone: Floats, seen: Floats, most: int = 2_000_000) -> Floats:
     return values if values.size else tone.ravel()[:1]
 
 
-def _mean(tone: Floats, where: NDArray[np.bool_]) -> float:
+def _mean(tone: Floats, where: Mask) -> float:
     return float(tone[where].mean()) if where.any() else 0.0

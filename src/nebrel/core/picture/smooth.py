@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.picture.resample import reduce_to, resample
 
 _WIDE_PX = 64
@@ -149,9 +149,9 @@ def _going_on(
     values: Floats,
     without: Floats,
     labels: NDArray[np.int32],
-    small: NDArray[np.bool_],
+    small: Mask,
     contrast: float,
-) -> NDArray[np.bool_]:
+) -> Mask:
     """Small parts that go on in a pixel beside them: notches, narrow ground, ends of lines."""
     rows, cols = labels.shape
     y, x = np.nonzero(small[labels])

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, Picture
+from nebrel.core.data import Floats, Mask, Picture
 from nebrel.core.picture.tone import read_tone
 
 
@@ -109,7 +109,7 @@ def _fine_distance(cover: Floats) -> Floats:
     return np.where(soft, near, np.where(inside, within, outside)).astype(np.float32)
 
 
-def _within_pixel(cover: Floats, where: NDArray[np.bool_]) -> Floats:
+def _within_pixel(cover: Floats, where: Mask) -> Floats:
     """Distance from the middles of pixels to a straight line that leaves them so covered, px."""
     slope_x = cv2.Scharr(cover, cv2.CV_32F, 1, 0)[where]
     slope_y = cv2.Scharr(cover, cv2.CV_32F, 0, 1)[where]
@@ -126,7 +126,7 @@ def _within_pixel(cover: Floats, where: NDArray[np.bool_]) -> Floats:
     return np.asarray(np.copysign(away, share - 0.5), np.float32)
 
 
-def _away(targets: NDArray[np.bool_], near: Floats, side: int) -> Floats:
+def _away(targets: Mask, near: Floats, side: int) -> Floats:
     """Distance to the nearest target pixel and on by its own, signed as the side is."""
     if not targets.any():
         return np.full(near.shape, np.float32(side * sum(near.shape)))

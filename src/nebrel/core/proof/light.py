@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 
 Printed = Literal["ideal", "lying", "standing"]
 
@@ -121,7 +121,7 @@ def as_printed(
 
 def lit(
     thickness_mm: Floats,
-    there: NDArray[np.bool_] | None,
+    there: Mask | None,
     attenuation_per_mm: float,
     thinnest_mm: float,
     lamp: float = 1.0,

@@ -13,7 +13,7 @@ from nebrel.core.kernel import Region, Solid, non_zero, solid_of
 from nebrel.core.outline.lettering import letter
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.fittings import Fitting, Holder, Lantern, Tabs
-from nebrel.core.recipe.forms import Form, PanelForm
+from nebrel.core.recipe.forms import Form, called_so
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.solid import parts
@@ -73,7 +73,7 @@ def _slots(own: Company, relief: Relief) -> parts.Slots:
     if tabs is None:
         raise InvalidValue("holder", "the piece has no tabs to hold it by", "Add tabs first")
     if own.round_edge or not own.form.slides:
-        called = "disc" if own.round_edge else own.form.kind
+        called = called_so(own.form, own.round_edge)
         raise InvalidValue(
             "holder", f"a {called} does not slide into one", "Choose a panel or an arc"
         )
@@ -126,8 +126,8 @@ def _letters(holder: Holder, slots: parts.Slots) -> Region | None:
 
 
 def _of_lantern(own: Company, relief: Relief, part: Part) -> Solid:
-    if own.round_edge or not isinstance(own.form, PanelForm):
-        called = "disc" if own.round_edge else own.form.kind
+    if own.round_edge or not own.form.flat:
+        called = called_so(own.form, own.round_edge)
         raise InvalidValue("lantern", f"a {called} is no side of one", "Choose a panel")
     lantern, wide, thick = own.lantern, relief.field.wide_mm, relief.top_mm
     if part == "side":

@@ -9,10 +9,7 @@ from collections.abc import Iterable, Mapping
 from threading import RLock
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
-from nebrel.core.data import HeightField, Picture
+from nebrel.core.data import HeightField, Mask, Picture
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
@@ -151,7 +148,7 @@ class Evaluator:
         found = zip(raised.laid, laid, strict=True)
         return size.value, {name: made.value for name, made in found if made.value is not None}
 
-    def heights(self, recipe: Recipe) -> tuple[HeightField, NDArray[np.bool_] | None]:
+    def heights(self, recipe: Recipe) -> tuple[HeightField, Mask | None]:
         """The heights of every pixel, and where they are.
 
         Raises

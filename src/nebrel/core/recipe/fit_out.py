@@ -7,7 +7,7 @@ import numpy as np
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
 from nebrel.core.recipe.fittings import Eyelet, Fitting, Foot, SocketRing, Tabs
-from nebrel.core.recipe.forms import Form
+from nebrel.core.recipe.forms import Form, called_so
 from nebrel.core.solid.fit import FlatFit, RingFit, sunk
 
 
@@ -20,7 +20,7 @@ def fit_out(
     ------
     InvalidValue : it does not go with the piece
     """
-    called = "disc" if round_edge else form.kind
+    called = called_so(form, round_edge)
     if isinstance(fitting, SocketRing):
         return _ring(fitting, form, called, relief)
     if round_edge or not form.straight:

@@ -113,3 +113,8 @@ FORM: dict[FormKind, type[_Form]] = {
     "globe": GlobeForm,
     "dome": DomeForm,
 }
+
+
+def called_so(form: Form, round_edge: bool) -> FormKind:
+    """What a form is called: a panel with a round edge is a disc."""
+    return "disc" if round_edge else form.kind

@@ -14,7 +14,7 @@ from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
-from nebrel.core.recipe.forms import Form, PanelForm
+from nebrel.core.recipe.forms import Form, PanelForm, called_so
 from nebrel.core.recipe.length import Length, PitchLength, ToleranceLength
 from nebrel.core.recipe.older import upgrade
 from nebrel.core.recipe.step import Listed, PictureFile, Step
@@ -37,7 +37,7 @@ class ReliefBegin(Step):
 
     @model_validator(mode="after")
     def _goes_together(self) -> ReliefBegin:
-        if self.round and not isinstance(self.form, PanelForm):
+        if self.round and not self.form.flat:
             raise ValueError(f"a round edge does not go with a {self.form.kind}; choose a panel")
         return self
 
@@ -49,7 +49,7 @@ class ReliefBegin(Step):
     @property
     def form_kind(self) -> FormKind:
         """What its form is called: a panel with a round edge is a disc."""
-        return "disc" if self.round else self.form.kind
+        return called_so(self.form, self.round)
 
 
 # How a piece begins. A body and a figure will be further kinds of it.

@@ -6,9 +6,8 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Mask
 from nebrel.core.heights.relief import Relief
 from nebrel.core.proof.light import (
     Printed,
@@ -34,7 +33,7 @@ class Shone:
 
     light: Floats
     wanted: Floats
-    shows: NDArray[np.bool_]
+    shows: Mask
 
     @property
     def difference(self) -> Floats:
@@ -107,7 +106,7 @@ def shine(lamp: Lamp, relief: Relief, wanted_tone: Floats) -> Shone:
     return Shone(light, to_linear(shown), shows)
 
 
-def thinnest_mm(backing_mm: float, mm: Floats, there: NDArray[np.bool_] | None) -> float:
+def thinnest_mm(backing_mm: float, mm: Floats, there: Mask | None) -> float:
     """The thickness that shows white: the backing, or what is thinnest without one."""
     if backing_mm > 0:
         return backing_mm

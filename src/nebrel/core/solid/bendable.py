@@ -8,7 +8,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from nebrel.core.data import Mesh
+from nebrel.core.data import Mask, Mesh
 
 _MOST_HALVINGS = 4
 _ON = 1e-6  # of a piece: nearer to a cut than this lies on it
@@ -218,9 +218,7 @@ def _halved(vertices: Floats64, faces: Ints, scale: Floats64, most: float) -> tu
     return vertices, np.concatenate(done)
 
 
-def _parts(
-    faces: Ints, middle: Ints, long: NDArray[np.bool_], vertices: Floats64, scale: Floats64
-) -> Ints:
+def _parts(faces: Ints, middle: Ints, long: Mask, vertices: Floats64, scale: Floats64) -> Ints:
     """Two, three or four parts of each face, as one, two or three of its edges are halved."""
     count = long.sum(axis=1)
     found: list[Any] = []

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.data import Mask
+
 Floats64 = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -66,7 +68,7 @@ def close_pole(vertices: Floats64, faces: Ints, tall_mm: float) -> tuple[Ints, l
     return faces, rims
 
 
-def _rim(faces: Ints, there: NDArray[np.bool_]) -> Ints:
+def _rim(faces: Ints, there: Mask) -> Ints:
     used = np.unique(faces)
     return used[there[used]]
 

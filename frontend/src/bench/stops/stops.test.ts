@@ -1,0 +1,52 @@
+import { describe, expect, it } from "vitest";
+import type { Recipe } from "../../api/client";
+import { FRESH } from "../../api/fresh";
+import { FORMS } from "../forms";
+import { lookOf, LOOKS, offered, toggled } from "../looks";
+import { stopOf, stopsOf } from ".";
+
+const recipe = { begins: { kind: "relief" } } as Recipe;
+
+describe("stops", () => {
+  it("are those of what the piece begins with", () => {
+    expect(stopsOf(recipe).map(({ id }) => id)).toEqual(["picture", "heights", "form", "finish", "proof"]);
+  });
+
+  it("a stop that a piece does not have is its first", () => {
+    expect(stopOf(recipe, "proof").name).toBe("Proof");
+    expect(stopOf(recipe, "decorations").id).toBe("picture");
+  });
+});
+
+describe("looks", () => {
+  const [surface, lines, lit, difference] = LOOKS;
+
+  it("have an id and a key each of their own", () => {
+    expect(new Set(LOOKS.map(({ id }) => id)).size).toBe(LOOKS.length);
+    const keys = LOOKS.flatMap(({ key }) => (key ? [key] : []));
+    expect(new Set(keys).size).toBe(keys.length);
+    expect(lookOf("x-rays")).toBe(surface);
+  });
+
+  it("are turned off to the one that they go with, or to the surface", () => {
+    expect(toggled("surface", lines)).toBe("lines");
+    expect(toggled("lines", lines)).toBe("surface");
+    expect(toggled("lit", difference)).toBe("difference");
+    expect(toggled("difference", difference)).toBe("lit");
+  });
+
+  it("one that goes with another is offered beside it alone", () => {
+    expect(LOOKS.filter((look) => offered(look, "surface"))).toEqual([surface, lines, lit]);
+    expect(offered(difference, "lit") && offered(difference, "difference")).toBe(true);
+  });
+});
+
+describe("forms", () => {
+  it("are laid on forms that the core makes; only a disc has a round edge", () => {
+    for (const [name, { laid }] of Object.entries(FORMS)) {
+      expect(FRESH.forms).toHaveProperty(laid.form);
+      expect(laid.edge === "round").toBe(name === "disc");
+    }
+    expect(new Set(Object.values(FORMS).map(({ laid }) => laid.form))).toEqual(new Set(Object.keys(FRESH.forms)));
+  });
+});
