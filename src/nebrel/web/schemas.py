@@ -192,6 +192,8 @@ class FormFigures(BaseModel):
     standing: bool = Field(description="it stands upright as it is made")
     around: bool = Field(description="the width meets itself")
     round: bool = Field(description="seen from above")
+    slides: bool = Field(description="it can have a holder")
+    flat: bool = Field(description="it can be the side of a lantern")
     wide_mm: float
     tall_mm: float
     bare_radius_mm: float | None = Field(description="of the bare surface, where it is bent")

@@ -1,9 +1,9 @@
-import { type Piece, type Recipe, type Relief } from "../../api/client";
+import type { Figures, Piece, Recipe, Relief } from "../../api/client";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { TextField } from "../../shared/TextField";
 import { SaveButton } from "../../shared/SaveButton";
-import { formKind, holder as holderAt, lantern as lanternAt, put } from "../at";
+import { holder as holderAt, lantern as lanternAt, put } from "../at";
 import type { OpenPiece } from "../usePiece";
 
 type Holder = Relief["holder"];
@@ -12,15 +12,16 @@ type Part = "holder" | "cap" | "side" | "base" | "lid";
 
 interface Props {
   piece: Piece;
+  figures: Figures | undefined;
   recipe: Recipe;
   edit: OpenPiece["edit"];
   settle: OpenPiece["settle"];
 }
 
 /** Pieces of their own that go with this one: a holder and its cap, the parts of a lantern. */
-export function Companions({ piece, recipe, edit, settle }: Props) {
+export function Companions({ piece, recipe, figures, edit, settle }: Props) {
   const { holder, lantern, fittings } = recipe.begins;
-  const kind = formKind(recipe);
+  const { slides, flat } = figures?.form ?? {};
   const held = fittings.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
   const setHolder = (part: Partial<Holder>, resting: boolean) =>
     edit(put(holderAt, part), "holder", resting);
@@ -33,10 +34,10 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
     </SaveButton>
   );
 
-  if (kind !== "panel" && kind !== "arc") return null;
+  if (!slides && !flat) return null;
   return (
     <section className="companions" aria-label="Pieces that go with it">
-      {held && (
+      {slides && held && (
         <>
           <h3>Holder and cap</h3>
           <LengthField label="Wall of the posts" value={holder.wall} range={[0.8, 8]} step={0.1} onChange={(wall, r) => setHolder({ wall }, r)} />
@@ -49,7 +50,7 @@ export function Companions({ piece, recipe, edit, settle }: Props) {
           </div>
         </>
       )}
-      {kind === "panel" && (
+      {flat && (
         <>
           <h3>As a lantern</h3>
           <NumberField label="Sides" value={lantern.sides} range={[3, 12]} step={1} help="Each is this panel, its edges mitred." onChange={(sides, r) => setLantern({ sides: Math.round(sides) }, r)} />

@@ -11,6 +11,8 @@ export interface FieldsProps<F = Form> {
 export interface FormWords {
   name: string;
   purpose: string;
+  /** What the trail calls it, where that is not its kind. */
+  said?: string;
   /** The form of the recipe, and the edge that goes with it. */
   laid: { form: Form["kind"]; edge: "rectangle" | "round" };
   Fields?: ComponentType<FieldsProps>;

@@ -9,7 +9,7 @@ export type FormName = Form["kind"] | "disc";
 
 /** In the order of the menu. A disc is a panel with a round edge. */
 export const FORMS: Record<FormName, FormWords> = {
-  panel: { name: "Panel", purpose: "Flat.", laid: { form: "panel", edge: "rectangle" } },
+  panel: { name: "Panel", purpose: "Flat.", said: "panel, flat", laid: { form: "panel", edge: "rectangle" } },
   disc: { name: "Disc", purpose: "A flat round, as wide as the shorter side.", laid: { form: "panel", edge: "round" } },
   arc: {
     name: "Arc",

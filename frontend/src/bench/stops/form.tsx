@@ -48,7 +48,7 @@ function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
         edit={edit}
         empty="None yet. A rim is a frame in the build-up at Heights."
       />
-      <Companions piece={piece} recipe={recipe} edit={edit} settle={settle} />
+      <Companions piece={piece} recipe={recipe} figures={figures} edit={edit} settle={settle} />
       {figures && (
         <FigureList>
           {figures.form.around && figures.form.bare_radius_mm != null && (
@@ -68,8 +68,7 @@ function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
 function words(recipe: Recipe): string {
   const laid = formAt.read(recipe);
   const kind = formKind(recipe);
-  if (kind === "panel") return "panel, flat";
-  return "bend" in laid ? `${kind}, ${mm(laid.bend, 0)}°` : kind;
+  return "bend" in laid ? `${kind}, ${mm(laid.bend, 0)}°` : (FORMS[kind].said ?? kind);
 }
 
 function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
