@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from nebrel.core.errors import Cancelled
 from nebrel.web.channels import Channels, Superseded
 from nebrel.web.desk import Desk
-from nebrel.work.tasks import warm
+from nebrel.work.tasks import ready
 from tests.pictures import png, ramp
 from tests.recipes import art_of
 from tests.waiting import until
@@ -121,4 +121,4 @@ def test_a_process_that_dies_costs_one_question(client: TestClient, lane: str) -
 
 def test_what_answers_can_be_made_ready(client: TestClient) -> None:
     client.app.state.desk.warm()  # type: ignore[attr-defined]
-    assert client.app.state.desk.lane("sight").submit(warm).result() is None  # type: ignore[attr-defined]
+    assert client.app.state.desk.lane("sight").submit(ready).result() is None  # type: ignore[attr-defined]

@@ -31,7 +31,7 @@ from nebrel.web.jobs import Job, JobBoard, explained
 from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.lane import Lane
 from nebrel.work.table import TASKS
-from nebrel.work.tasks import LaneName, Task, begin, run, warm
+from nebrel.work.tasks import LaneName, Task, begin, ready, run, warm
 
 _CACHE_BYTES = 4_000_000_000
 _PRUNE_EVERY_S = 60
@@ -117,8 +117,10 @@ class Desk:
 
     def warm(self) -> None:
         """Have what answers while somebody works ready before it is waited for."""
-        for name in ("draft", "view", "sight"):
-            self._lanes[name].submit(warm)
+        self._lanes["draft"].submit(warm)
+        # These need nothing that is compiled, which takes a while the first time.
+        for name in ("view", "sight"):
+            self._lanes[name].submit(ready)
 
     def lane(self, name: LaneName) -> Lane:
         """Where tasks are done."""

@@ -186,8 +186,14 @@ def _teller(depot: Depot, task: Task) -> Progress:
     return tell
 
 
+def ready() -> None:
+    """Load what every task needs before somebody waits for it."""
+    import nebrel.work.table  # noqa: F401
+
+
 def warm() -> None:
-    """Load the heavy modules before somebody waits for them."""
+    """Load, and compile where it was not yet, all that makes solids."""
+    ready()
     import manifold3d  # noqa: F401
     import pydelatin  # noqa: F401
 
