@@ -70,6 +70,18 @@ class Busy(NebrelError):
     kind = "busy"
 
 
+class Refused(NebrelError):
+    """Somebody asks who is not let in."""
+
+    kind = "refused"
+
+
+class TimedOut(NebrelError):
+    """What was to come did not come in time."""
+
+    kind = "timed_out"
+
+
 class StorageFailed(NebrelError):
     """The disk is full or refuses to be written."""
 

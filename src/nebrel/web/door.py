@@ -11,7 +11,7 @@ from fastapi import Body, Depends, FastAPI, Path, Request
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
-from nebrel.core.errors import Cancelled, NebrelError
+from nebrel.core.errors import Cancelled, Refused
 from nebrel.core.formats.files import writing
 from nebrel.web import errors
 from nebrel.work.depot import FolderDepot, Kind
@@ -32,9 +32,7 @@ def create_door(depot: FolderDepot, token: str) -> FastAPI:
     def check(request: Request) -> None:
         shown = request.headers.get("authorization", "")
         if not secrets.compare_digest(shown.encode(), f"Bearer {token}".encode()):
-            error = NebrelError("worker", "it does not show the token", "Start it by the server")
-            error.kind = "refused"
-            raise error
+            raise Refused("worker", "it does not show the token", "Start it by the server")
 
     app = FastAPI(dependencies=[Depends(check)], openapi_url=None, docs_url=None, redoc_url=None)
     errors.install(app)

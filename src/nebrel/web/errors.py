@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from nebrel.core.errors import NebrelError
+from nebrel.core.errors import NebrelError, NotFound, Refused
 from nebrel.core.recipe.explain import explain
 
 _STATUS = {
@@ -70,8 +70,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def _http(_: Request, error: HTTPException) -> JSONResponse:
-        trouble = NebrelError("request", str(error.detail).lower(), "Go back to the shelf")
-        trouble.kind = "not_found" if error.status_code == 404 else "refused"
+        refusal = NotFound if error.status_code == 404 else Refused
+        trouble = refusal("request", str(error.detail).lower(), "Go back to the shelf")
         return respond(trouble, error.status_code)
 
     @app.exception_handler(Exception)

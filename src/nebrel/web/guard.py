@@ -9,7 +9,7 @@ from urllib.parse import urlsplit
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from nebrel.core.errors import NebrelError, TooLarge
+from nebrel.core.errors import NebrelError, Refused, TimedOut, TooLarge
 from nebrel.web.errors import respond
 
 _LOOPBACK = {"localhost", "127.0.0.1", "::1"}
@@ -182,14 +182,9 @@ def _too_large(most: int) -> TooLarge:
 
 
 def _stalled(seconds: float) -> NebrelError:
-    error = NebrelError(
-        "upload", f"nothing of it came for {seconds:g} s", "Send it again; nothing was kept"
-    )
-    error.kind = "timed_out"
-    return error
+    why = f"nothing of it came for {seconds:g} s"
+    return TimedOut("upload", why, "Send it again; nothing was kept")
 
 
 def _refused(what: str, why: str) -> NebrelError:
-    error = NebrelError(what, why, "Open Nebrel at its own address")
-    error.kind = "refused"
-    return error
+    return Refused(what, why, "Open Nebrel at its own address")

@@ -1,3 +1,4 @@
+import { useEffect, useRef, useState } from "react";
 import { api, type Form, take } from "../../api/client";
 import { LengthField } from "../../shared/LengthField";
 import { showError } from "../../shared/notices";
@@ -8,8 +9,28 @@ import { Side } from "./side";
 /** The numbers of an arc: its angle, or the radius that makes it. */
 export function Arc({ form, figures, set }: FieldsProps<Extract<Form, { kind: "arc" }>>) {
   const { wide_mm = 0, bare_radius_mm } = figures?.form ?? {};
-  const byRadius = (radius_mm: number, resting: boolean) =>
-    take(api.POST("/api/bend", { body: { wide_mm, radius_mm } })).then((bend) => set({ bend }, "bend", resting), showError);
+  // What was asked for stands in the field until the piece follows.
+  const [asked, setAsked] = useState<{ mm: number; bend?: number }>();
+  const newest = useRef(0);
+  useEffect(() => setAsked((now) => (now?.bend === undefined ? now : undefined)), [bare_radius_mm]);
+  const radius = asked?.mm ?? bare_radius_mm;
+
+  async function byRadius(mm: number, resting: boolean) {
+    newest.current += 1;
+    const mine = newest.current;
+    setAsked({ mm });
+    try {
+      const bend = await take(api.POST("/api/bend", { body: { wide_mm, radius_mm: mm } }));
+      if (mine !== newest.current) return;
+      // An angle that is the same, as there is no other, changes nothing that it could follow.
+      setAsked(bend === form.bend ? undefined : { mm, bend });
+      set({ bend }, "bend", resting);
+    } catch (error) {
+      setAsked(undefined);
+      showError(error);
+    }
+  }
+
   return (
     <>
       <NumberField
@@ -21,14 +42,14 @@ export function Arc({ form, figures, set }: FieldsProps<Extract<Form, { kind: "a
         help="The angle that the width spans."
         onChange={(bend, resting) => set({ bend }, "bend", resting)}
       />
-      {bare_radius_mm != null && (
+      {radius != null && (
         <LengthField
           label="Bare radius"
-          value={{ mm: bare_radius_mm }}
+          value={{ mm: radius }}
           range={[1, 2000]}
           step={1}
           help="Type it instead of the bend."
-          onChange={(radius, resting) => void byRadius(radius.mm, resting)}
+          onChange={({ mm }, resting) => void byRadius(mm, resting)}
         />
       )}
       <Side form={form} set={set} />

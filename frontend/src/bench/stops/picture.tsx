@@ -44,7 +44,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
   return (
     <>
       <h2>Picture</h2>
-      <SizeFields piece={piece} recipe={recipe} edit={edit} size={result && [result.wide_mm, result.tall_mm]} />
+      <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />
       {picture.notes.map((note) => (
         <p key={note} className="state-caution">
           {note}
@@ -88,7 +88,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
 
 interface SizeProps extends Pick<PanelProps, "piece" | "recipe" | "edit"> {
   /** Width and height as the core works them out, mm. */
-  size: [number, number] | undefined;
+  size: [number, number];
 }
 
 /** Width and height of the piece; after a crop or a rim they are set by a true size. */
@@ -97,7 +97,7 @@ function SizeFields({ piece, recipe, edit, size }: SizeProps) {
   const { along, side, corrections: list } = pictured.read(recipe);
   const framed = list.some((step) => step.enabled && correctionKind(step).framing);
   const shown = (which: "wide" | "tall"): Length =>
-    !framed && along === which ? side : { mm: size?.[which === "wide" ? 0 : 1] ?? side.mm };
+    !framed && along === which ? side : { mm: size[which === "wide" ? 0 : 1] };
   const wide = shown("wide");
 
   const set = (which: "wide" | "tall") => (value: Length, still: boolean) =>
