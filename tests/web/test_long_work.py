@@ -122,6 +122,8 @@ def test_products_keep_the_letters_of_their_names(client: TestClient) -> None:
         disposition = answer.headers["content-disposition"]
         assert "filename*=UTF-8''Gr%C3%B6%C3%9Fe%20%E6%9C%9B" in disposition, product
         assert 'filename="Gr' in disposition
+    torn = made(client, piece["id"], "heights.tif", 'a"\nb/\0')
+    assert 'filename="a--b--, heights.tif"' in torn.headers["content-disposition"]
     braces = made(client, piece["id"], "heights.tif", "{0} {x}")
     assert "{0} {x}, heights.tif" in braces.headers["content-disposition"]
 

@@ -251,7 +251,8 @@ def _use(path: Path) -> bool:
 
 def file_name(name: str) -> str:
     """A name that any file system takes."""
-    return "".join("-" if c in '<>:"/\\|?*' else c for c in name).strip(". ") or "piece"
+    kept = (c if c.isprintable() and c not in '<>:"/\\|?*' else "-" for c in name)
+    return "".join(kept).strip(". ") or "piece"
 
 
 def attachment(name: str) -> dict[str, str]:
