@@ -39,7 +39,8 @@ def ask(path: str, body: Any = None, **headers: str) -> bytes:
 
 def make(piece: str, product: str) -> bytes:
     """Something made of a piece."""
-    job = json.loads(ask(f"pieces/{piece}/products/{product}", {}))
+    recipe = json.loads(ask(f"pieces/{piece}"))["recipe"]
+    job = json.loads(ask(f"pieces/{piece}/products/{product}", recipe))
     while job["state"] in ("waiting", "working"):
         time.sleep(0.1)
         job = json.loads(ask(f"jobs/{job['id']}"))
@@ -66,7 +67,7 @@ def silence() -> None:
     medal, arc = pieces["Dome medal for the shop"], pieces["Ringed planet, night lamp"]
     with ThreadPoolExecutor(4) as threads:
         work = [
-            threads.submit(ask, "preview", recipe | {"finish": []}),
+            threads.submit(ask, "preview", recipe),
             threads.submit(make, arc, "holder.stl"),
             threads.submit(make, medal, "piece.stl"),
             threads.submit(make, globe, "piece.stl"),

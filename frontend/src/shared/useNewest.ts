@@ -4,6 +4,8 @@ import { detailOf, type ErrorDetail } from "../api/client";
 interface Options<Q, A> {
   ask: (question: Q) => Promise<A>;
   take: (answer: A, question: Q) => void;
+  /** Told when it begins and ends to be busy; left out, nothing is drawn anew for that. */
+  busy?: (busy: boolean) => void;
   /** Whether two questions have the same answer. */
   same?: (one: Q, other: Q) => boolean;
 }
@@ -15,7 +17,6 @@ interface Options<Q, A> {
  */
 export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>) {
   const [problem, setProblem] = useState<ErrorDetail>();
-  const [busy, setBusy] = useState(false);
   const newest = useRef(question);
   const asked = useRef<Q>(undefined);
   const working = useRef(false);
@@ -29,7 +30,7 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
     };
     if (working.current || !wanted()) return;
     working.current = true;
-    setBusy(true);
+    now.current.busy?.(true);
     void (async () => {
       while (wanted()) {
         const mine = newest.current as Q;
@@ -43,7 +44,7 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
         }
       }
       working.current = false;
-      setBusy(false);
+      now.current.busy?.(false);
     })();
   }, []);
   useEffect(() => {
@@ -56,5 +57,5 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
     asked.current = undefined;
     work();
   }, [work]);
-  return { busy, problem, again };
+  return { problem, again };
 }

@@ -55,7 +55,8 @@ const same = (a: Wanted, b: Wanted) =>
 /** The corrected picture: one request at a time, always for the newest wish. */
 export function useCorrected(wanted: Wanted): { shown?: Shown; busy: boolean } {
   const [shown, setShown] = useState<Shown>();
-  const { busy, problem, again } = useNewest(wanted, { ask: fetchShown, take: setShown, same });
+  const [busy, setBusy] = useState(false);
+  const { problem, again } = useNewest(wanted, { ask: fetchShown, take: setShown, same, busy: setBusy });
   useOld("the picture", problem, again);
   return { shown, busy };
 }
