@@ -1,3 +1,4 @@
+import type { CSSProperties } from "react";
 import { COLOURS } from "../shared/colours";
 import { useBench } from "./benchStore";
 import { stopOf, stopsOf } from "./stops";
@@ -5,7 +6,8 @@ import type { Stop, TrailProps } from "./stops/stop";
 
 const WIDE = 1000;
 const TOP = 81;
-const FALL = 4.2;
+/** From the first stop to the last, however many there are. */
+const FALL = 16.8;
 const SLOPE = 10;
 
 /** The stops of the piece with their figures; the line beneath is itself a small section. */
@@ -17,7 +19,7 @@ export function Trail(props: Omit<TrailProps, "open">) {
   );
   const at = stops.indexOf(chosen);
   const wide = WIDE / stops.length;
-  const height = (index: number) => TOP - index * FALL;
+  const height = (index: number) => TOP - (index * FALL) / Math.max(1, stops.length - 1);
   const steps = stops
     .map((_, index) => {
       const x = index * wide;
@@ -26,7 +28,7 @@ export function Trail(props: Omit<TrailProps, "open">) {
     .join(" ");
   const mark = `M${at * wide} ${height(Math.max(0, at - 1))} L${at * wide + (at ? SLOPE : 0)} ${height(at)} L${(at + 1) * wide} ${height(at)}`;
   return (
-    <nav className="trail" aria-label="Trail">
+    <nav className="trail" aria-label="Trail" style={{ "--stops": stops.length } as CSSProperties}>
       <svg viewBox={`0 0 ${WIDE} 84`} preserveAspectRatio="none" aria-hidden="true">
         <path d={`${steps} L${WIDE} 84 L0 84 Z`} fill={COLOURS.slope} />
         <path d={steps} fill="none" stroke={COLOURS.edge} strokeWidth="1.5" vectorEffect="non-scaling-stroke" />

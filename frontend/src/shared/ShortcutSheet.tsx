@@ -3,7 +3,7 @@ import { Modal } from "react-bootstrap";
 import { keysAreTaken, useShortcuts } from "./useShortcuts";
 
 const KEYS: [string, string][] = [
-  ["1 to 5", "go to a stop of the trail"],
+  ["1, 2, 3 …", "go to a stop of the trail"],
   ["Ctrl Z", "undo; in a field what is typed first"],
   ["Ctrl Shift Z or Ctrl Y", "redo"],
   ["arrow up, down", "in a number: a little more or less; with Shift ten times that"],
