@@ -11,10 +11,11 @@ import pytest
 import tifffile
 import trimesh
 from fastapi.testclient import TestClient
+from PIL import Image
 
-from tests.pictures import png, ramp
+from tests.pictures import pillow, png, ramp
 from tests.recipes import art_of, tones_of
-from tests.web.test_api import bring, finished, made, start
+from tests.web.test_api import bring, extras, finished, made, start
 
 
 @pytest.fixture
@@ -154,6 +155,45 @@ def test_parts_that_go_with_a_piece(
     path = tmp_path / "holder.stl"
     path.write_bytes(answer.content)
     assert trimesh.load(path).is_watertight
+
+
+def test_what_the_screen_would_have_to_work_out_is_said(client: TestClient) -> None:
+    gray = Image.fromarray(np.rint(ramp(50, 101) * 255).astype(np.uint8))
+    piece = bring(client, pillow(gray, "PNG", dpi=(254, 254))).json()
+    assert piece["picture"]["dpi"] == pytest.approx(254, abs=0.1)
+    assert piece["picture"]["printed_mm"] == pytest.approx(10, abs=0.01)
+    recipe = piece["recipe"]
+    recipe["begins"]["form"] = {"kind": "arc", "bend": 120}
+    recipe["made_with"]["material"]["density_g_cm3"] = 2.0
+    preview = client.post("/api/preview", json=recipe)
+    figures = extras(preview.content)
+    form, mesh = figures["form"], figures["mesh"]
+    assert form["bare_radius_mm"] == pytest.approx(100 / math.radians(120), abs=1e-3)
+    assert (form["standing"], form["around"], form["round"]) == (True, False, False)
+    assert (form["slides"], form["flat"]) == (True, False)
+    assert mesh["weight_g"] == pytest.approx(mesh["volume_mm3"] / 1000 * 2, rel=1e-3)
+    bend = client.post("/api/bend", json={"wide_mm": 100, "radius_mm": form["bare_radius_mm"]})
+    assert bend.json() == pytest.approx(120, abs=1e-2)
+    assert client.post("/api/bend", json={"wide_mm": 100, "radius_mm": 1}).json() == 350
+    assert client.post("/api/bend", json={"wide_mm": 100, "radius_mm": 0}).status_code == 422
+    recipe["begins"] |= {"form": {"kind": "panel"}}
+    art_of(recipe)["edge"] = {"kind": "round"}
+    disc = extras(client.post("/api/preview", json=recipe).content)["form"]
+    assert (disc["kind"], disc["round"], disc["slides"], disc["flat"]) == (
+        "disc",
+        True,
+        False,
+        False,
+    )
+    assert disc["bare_radius_mm"] is None
+
+
+def test_recognised_tones_come_with_heights(client: TestClient) -> None:
+    flat = np.repeat([0.0, 0.4, 1.0], 60)[None].repeat(90, 0)
+    piece = bring(client, png(flat.astype(np.float32), 8)).json()
+    tones_of(piece["recipe"]).update({"depth": 5, "raised": "dark"})
+    found = post(client, "tones", piece)
+    assert found["heights_mm"] == pytest.approx([5, 3, 0], abs=0.05)
 
 
 def test_a_wedge_its_photograph_and_what_it_says(client: TestClient, tmp_path: Path) -> None:

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
-import { addPicture, api, take } from "../../../api/client";
+import { addPicture } from "../../../api/client";
 import { COLOURS } from "../../../shared/colours";
 import { Button } from "../../../shared/Button";
 import { Choice } from "../../../shared/Choice";
@@ -9,15 +8,13 @@ import { showError } from "../../../shared/notices";
 import { Switch } from "../../../shared/Switch";
 import { fromPlace, type Spot, toPlace } from "../../picture/frame";
 import { Grip, type Moved, useDrag, useKeyDrag } from "../../picture/grips";
+import { useMotifs } from "../useMotifs";
 import { middle } from "./words";
 import type { CorrectionStep, Editing, Handling } from "./correction";
 
 function OverlayEditor({ step, set }: Editing<"overlay">) {
   const chooser = useRef<HTMLInputElement>(null);
-  const motifs = useQuery({
-    queryKey: ["motifs", ""],
-    queryFn: () => take(api.GET("/api/motifs", { params: { query: { query: "" } } })),
-  });
+  const motifs = useMotifs();
   return (
     <>
       <input
@@ -38,11 +35,11 @@ function OverlayEditor({ step, set }: Editing<"overlay">) {
           Choose a picture
         </Button>
       </div>
-      {motifs.data && motifs.data.length > 0 && (
+      {motifs.length > 0 && (
         <div className="field">
           <div className="field-label mb-1">Or a motif</div>
           <div className="swatches">
-            {motifs.data.map((motif) => (
+            {motifs.map((motif) => (
               <button
                 key={motif.id}
                 type="button"

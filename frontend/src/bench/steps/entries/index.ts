@@ -1,5 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, type Entry, type Motif, take } from "../../../api/client";
+import type { Entry } from "../../../api/client";
 import { type Kinds, kindOf, titleOf } from "../kinds";
 import type { EntryContext, Placed } from "./entry";
 import { frame } from "./frame";
@@ -16,12 +15,3 @@ export const entryTitle = (entry: Entry) => titleOf(kindOf(ENTRIES, entry), entr
 
 /** What the size grip of an entry changes, mm; nothing where it has none. */
 export const sizeOf = (entry: Entry) => kindOf(ENTRIES, entry).placing?.size as ((entry: Placed) => number) | undefined;
-
-const NONE: Motif[] = [];
-
-/** The motifs of the library. */
-export const useMotifs = (): Motif[] =>
-  useQuery({
-    queryKey: ["motifs", ""],
-    queryFn: () => take(api.GET("/api/motifs", { params: { query: { query: "" } } })),
-  }).data ?? NONE;
