@@ -25,6 +25,7 @@ COMMANDS = {
     "calibrate": "the attenuation of a material from a photograph of its wedge",
     "correct": "correct a picture; options apply in the order given",
     "report": "what of a picture will not print as meant",
+    "trace": "the shape in a picture as an outline, SVG or DXF",
     "inspect": "figures of a mesh file",
     "serve": "the application, for the browser",
 }

@@ -19,6 +19,18 @@ def length(text: str) -> float:
         raise argparse.ArgumentTypeError(str(error)) from error
 
 
+def area(text: str) -> float:
+    """An area as it is typed, in mm²."""
+    number = text.strip().lower().removesuffix("mm2").removesuffix("mm²").strip()
+    try:
+        found = float(number)
+    except ValueError:
+        found = -1.0
+    if not 0 <= found < 1e9:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is not an area in mm², as in 0.5")
+    return found
+
+
 def add_form_options(parser: argparse.ArgumentParser) -> None:
     """`--form`, `--bend` and `--diameter`."""
     parser.add_argument(
@@ -206,3 +218,49 @@ def recipe_of(picture: Any, options: argparse.Namespace, backing: float | None, 
     }
     begins = {"art": art | more.pop("art", {}), **more.pop("begins", {})}
     return load_recipe({"begins": begins} | more)
+
+
+def write_outline(path: Path, outline: Any, lines: Any = "polylines") -> None:
+    """Write an outline as its ending says. Raises NebrelError."""
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.formats.dxf import write_dxf
+    from nebrel.core.formats.svg import write_svg
+
+    ending = path.suffix.lower()
+    if ending == ".svg":
+        write_svg(outline, path)
+    elif ending == ".dxf":
+        write_dxf([outline], path, lines)
+    else:
+        raise InvalidValue(
+            str(path), "an outline is an SVG or a DXF", "Give it the ending .svg or .dxf"
+        )
+
+
+def say_outline(options: argparse.Namespace, outline: Any, curves: int, off_mm: float) -> None:
+    """Print what was written, or its figures with `--json`."""
+    import json
+
+    from nebrel.core.outline.smooth_lines import parted
+
+    low, high = outline.bounds
+    wide, tall = (float(value) for value in high - low)
+    parts = len(parted(outline))
+    figures = {
+        "parts": parts,
+        "holes": len(outline.loops) - parts,
+        "curves": curves,
+        "area_mm2": round(outline.area_mm2, 4),
+        "length_mm": round(outline.length_mm, 4),
+        "wide_mm": round(wide, 4),
+        "tall_mm": round(tall, 4),
+        "largest_distance_mm": round(off_mm, 5),
+    }
+    if options.json:
+        print(json.dumps(figures))
+        return
+    print(
+        f"{options.output}: {wide:.3f} × {tall:.3f} mm, {parts} "
+        f"{'part' if parts == 1 else 'parts'}, {figures['holes']} holes, {curves} curves, "
+        f"within {off_mm:.3g} mm of the picture"
+    )

@@ -15,6 +15,8 @@ from nebrel.core.data import Mask
 Loop = NDArray[np.float64]
 Points = NDArray[np.floating[Any]]
 Corner = NDArray[np.float64]
+Cubics = NDArray[np.float64]
+"""A closed line as cubic Bézier curves, (n, 4, 2): each begins where the one before ends."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,13 +27,26 @@ class Outline:
     ----------
     loops : closed lines, each (n, 2), none crossing another; those around what is filled run to
         the left, those around holes to the right, so that every fill rule fills the same
+    curves : what each loop is within a few micrometres of, where that is known; else empty
     """
 
     loops: tuple[Loop, ...] = ()
+    curves: tuple[Cubics, ...] = ()
 
     def __bool__(self) -> bool:
         """Whether there is anything."""
         return bool(self.loops)
+
+    @property
+    def area_mm2(self) -> float:
+        """Of all that it fills."""
+        return float(sum(area_of(loop) for loop in self.loops))
+
+    @property
+    def length_mm(self) -> float:
+        """Of all its lines."""
+        steps = (loop - np.roll(loop, 1, axis=0) for loop in self.loops)
+        return float(sum(np.hypot(step[:, 0], step[:, 1]).sum() for step in steps))
 
     @property
     def bounds(self) -> tuple[Corner, Corner]:
@@ -41,12 +56,18 @@ class Outline:
 
     def moved(self, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Outline:
         """The same, turned to the left about the origin and then moved."""
-        return Outline(tuple(moved(loop, x_mm, y_mm, turn_deg) for loop in self.loops))
+        return Outline(
+            tuple(moved(loop, x_mm, y_mm, turn_deg) for loop in self.loops),
+            tuple(moved(curves, x_mm, y_mm, turn_deg) for curves in self.curves),
+        )
 
     def mirrored(self, wide_mm: float) -> Outline:
         """The same, left for right, on a piece of that width."""
-        turned = (np.column_stack([wide_mm - loop[:, 0], loop[:, 1]]) for loop in self.loops)
-        return Outline(tuple(loop[::-1] for loop in turned))
+        turned = [loop * (-1, 1) + (wide_mm, 0) for loop in self.loops]
+        curves = [one * (-1, 1) + (wide_mm, 0) for one in self.curves]
+        return Outline(
+            tuple(loop[::-1] for loop in turned), tuple(one[::-1, ::-1] for one in curves)
+        )
 
     def inside(self, x: Points, y: Points) -> Mask:
         """Whether points lie in it.
@@ -82,17 +103,22 @@ class Outline:
 
 
 def moved(points: Loop, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Loop:
-    """Points (n, 2), turned to the left about the origin and then moved."""
+    """Points (..., 2), turned to the left about the origin and then moved."""
     turn = math.radians(turn_deg)
     spin = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
     found: Loop = points @ spin + (x_mm, y_mm)
     return found
 
 
+def area_of(loop: Loop) -> float:
+    """What a loop goes around; negative where it runs to the right."""
+    x, y = (np.asarray(loop, np.float64) - loop[0]).T
+    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) / 2
+
+
 def runs_left(loop: Loop) -> bool:
     """Whether a loop goes around its inside to the left."""
-    x, y = np.asarray(loop, np.float64).T
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) > 0
+    return area_of(loop) > 0
 
 
 def all_of(outlines: Sequence[Outline]) -> list[Loop]:

@@ -1,0 +1,274 @@
+"""Compiled kernels that find the corners of a line which a picture has rounded."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+_VOTES = 32  # places that are asked where a corner was
+
+
+@njit(cache=True)
+def solve(matrix, right, count):  # type: ignore[no-untyped-def]
+    """A small symmetric system in place, by elimination."""
+    for i in range(count):
+        for j in range(i + 1, count):
+            share = matrix[j, i] / matrix[i, i]
+            for k in range(i, count):
+                matrix[j, k] -= share * matrix[i, k]
+            right[j] -= share * right[i]
+    for i in range(count - 1, -1, -1):
+        for k in range(i + 1, count):
+            right[i] -= matrix[i, k] * right[k]
+        right[i] /= matrix[i, i]
+
+
+@njit(cache=True)
+def _side(points, at, way, gap, window, noise, side):  # type: ignore[no-untyped-def]
+    """What lies beside a point of a loop, as x, y, direction away and bend, into `side` (5,).
+
+    The side runs through x, y + t d + bend t^2 n, with n to the left of its direction d. As much
+    of it is taken, down to a third of the window, as is straight or evenly bent within the noise.
+    """
+    for share in (1.0, 0.7, 0.5, 0.33):
+        worst = _side_of(points, at, way, gap, window * share, noise, side)
+        if worst <= noise:
+            return worst / share
+    return np.inf
+
+
+@njit(cache=True)
+def _side_of(points, at, way, gap, window, noise, side):  # type: ignore[no-untyped-def]
+    n = len(points)
+    count, sx, sy, sxx, sxy, syy = 0, 0.0, 0.0, 0.0, 0.0, 0.0
+    k, away, first, last = at, 0.0, at, at
+    for _ in range(n):
+        old = k
+        k = (k + way) % n
+        away += np.hypot(points[k, 0] - points[old, 0], points[k, 1] - points[old, 1])
+        if away < gap:
+            continue
+        if away > gap + window and count >= 3:
+            break
+        x, y = points[k, 0] - points[at, 0], points[k, 1] - points[at, 1]
+        if count == 0:
+            first = k
+        last = k
+        count += 1
+        sx += x
+        sy += y
+        sxx += x * x
+        sxy += x * y
+        syy += y * y
+    if count < 2:
+        return np.inf
+    mx, my = sx / count, sy / count
+    a, b, c = sxx / count - mx * mx, sxy / count - mx * my, syy / count - my * my
+    turn = 0.5 * np.arctan2(2 * b, a - c)
+    dx, dy = np.cos(turn), np.sin(turn)
+    if dx * (points[last, 0] - points[first, 0]) + dy * (points[last, 1] - points[first, 1]) < 0:
+        dx, dy = -dx, -dy
+    mx += points[at, 0]
+    my += points[at, 1]
+    side[0], side[1], side[2], side[3], side[4] = mx, my, dx, dy, 0.0
+    # v = p + q t + r t^2, with t along and v across.
+    s1, s2, s3, s4, v0, v1, v2 = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    k = first
+    worst = 0.0
+    for _ in range(count):
+        x, y = points[k, 0] - mx, points[k, 1] - my
+        t, v = dx * x + dy * y, dx * y - dy * x
+        worst = max(worst, abs(v))
+        s1 += t
+        s2 += t * t
+        s3 += t * t * t
+        s4 += t * t * t * t
+        v0 += v
+        v1 += v * t
+        v2 += v * t * t
+        k = (k + way) % n
+    if worst <= 0.7 * noise or count < 5:
+        return worst
+    matrix, right = np.zeros((3, 3)), np.zeros(3)
+    matrix[0, 0], matrix[0, 1], matrix[0, 2] = count, s1, s2
+    matrix[1, 0], matrix[1, 1], matrix[1, 2] = s1, s2, s3
+    matrix[2, 0], matrix[2, 1], matrix[2, 2] = s2, s3, s4 + 1e-9
+    right[0], right[1], right[2] = v0, v1, v2
+    solve(matrix, right, 3)
+    k = first
+    bent = 0.0
+    for _ in range(count):
+        x, y = points[k, 0] - mx, points[k, 1] - my
+        t, v = dx * x + dy * y, dx * y - dy * x
+        bent = max(bent, abs(v - right[0] - right[1] * t - right[2] * t * t))
+        k = (k + way) % n
+    if bent > 0.6 * worst:
+        return worst
+    side[0] -= dy * right[0]
+    side[1] += dx * right[0]
+    size = np.hypot(1.0, right[1])
+    side[2], side[3] = (dx - dy * right[1]) / size, (dy + dx * right[1]) / size
+    side[4] = right[2]
+    return bent
+
+
+@njit(cache=True)
+def _turn_between(before, after, near_x, near_y):  # type: ignore[no-untyped-def]
+    """Where two sides of `_side` cross, next to a place; and by how much the line turns there."""
+    x, y = near_x, near_y
+    line = np.zeros((2, 4))
+    for _ in range(3):
+        for k in range(2):
+            side = before if k == 0 else after
+            t = (x - side[0]) * side[2] + (y - side[1]) * side[3]
+            rise = side[4] * t
+            line[k, 0] = side[0] + t * side[2] - rise * t * side[3]
+            line[k, 1] = side[1] + t * side[3] + rise * t * side[2]
+            line[k, 2] = side[2] - 2 * rise * side[3]
+            line[k, 3] = side[3] + 2 * rise * side[2]
+        cross = line[0, 2] * line[1, 3] - line[0, 3] * line[1, 2]
+        if abs(cross) < 1e-3:
+            return x, y, 0.0
+        dx, dy = line[1, 0] - line[0, 0], line[1, 1] - line[0, 1]
+        along = (dx * line[1, 3] - dy * line[1, 2]) / cross
+        x, y = line[0, 0] + along * line[0, 2], line[0, 1] + along * line[0, 3]
+        if np.hypot(x - near_x, y - near_y) > 8.0:
+            return x, y, 0.0
+    cross = -line[0, 2] * line[1, 3] + line[0, 3] * line[1, 2]
+    along = -line[0, 2] * line[1, 2] - line[0, 3] * line[1, 3]
+    return x, y, abs(np.arctan2(cross, along))
+
+
+@njit(cache=True)
+def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
+    ax, ay = points[one, 0], points[one, 1]
+    dx, dy = points[other, 0] - ax, points[other, 1] - ay
+    share = ((x - ax) * dx + (y - ay) * dy) / max(dx * dx + dy * dy, 1e-18)
+    share = min(1.0, max(0.0, share))
+    return np.hypot(ax + share * dx - x, ay + share * dy - y)
+
+
+@njit(cache=True)
+def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-untyped-def]
+    """Corners of a loop: the point nearest to each, and where it was meant.
+
+    Parameters
+    ----------
+    points : (n, 2) of a closed line
+    gap : what of either side next to a corner a picture has rounded
+    window : how much of either side tells its direction
+    noise : how far a point may lie from its side
+    least : the smallest turn that is a corner, radians
+    loose : how far from its sides' crossing a corner may be more than the pixels explain
+    """
+    n = len(points)
+    turns, doubt = np.zeros(n), np.zeros(n)
+    meant = np.zeros((n, 2))
+    before, after = np.zeros(5), np.zeros(5)
+    reach = gap + window
+    for k in range(n):
+        # By chords first, which is quick.
+        _chord(points, k, -1, reach, before)
+        _chord(points, k, 1, reach, after)
+        cross = -before[0] * after[1] + before[1] * after[0]
+        along = -before[0] * after[0] - before[1] * after[1]
+        if abs(np.arctan2(cross, along)) < 0.5 * least:
+            continue
+        more, rough, x, y, turn = gap, np.inf, 0.0, 0.0, 0.0
+        for attempt in range(2):
+            if attempt == 1:
+                if turn < 1.75:
+                    break
+                # A sharp point is rounded further along.
+                more = gap + 0.5 * np.tan(min(turn, 2.9) / 2) - 0.5
+            rougher = 0.0
+            for way in (-1, 1):
+                rougher += _side(points, k, way, more, window, noise, before if way < 0 else after)
+            if rougher == np.inf:
+                break
+            rough = rougher
+            x, y, turn = _turn_between(before, after, points[k, 0], points[k, 1])
+        if rough == np.inf or turn < least:
+            continue
+        own = np.hypot(points[k, 0] - x, points[k, 1] - y)
+        off = np.inf
+        for j in range(-4, 4):
+            off = min(off, _away(points, (k + j) % n, (k + j + 1) % n, x, y))
+        if off <= 0.5 * np.tan(min(turn, 2.9) / 2) + loose:
+            meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, rough + own
+    return _chosen(points, turns, doubt, meant, gap, reach, least, loose)
+
+
+@njit(cache=True)
+def _chosen(points, turns, doubt, meant, gap, reach, least, loose):  # type: ignore[no-untyped-def]
+    """Of those that explain the same corner, the one that does it best; where most put it."""
+    n = len(points)
+    found, places = np.empty(n, np.int64), np.empty((n, 2))
+    votes = np.empty((2, _VOTES))
+    count = 0
+    while True:
+        k = -1
+        for j in range(n):
+            if turns[j] >= least and (k < 0 or doubt[j] < doubt[k]):
+                k = j
+        if k < 0:
+            break
+        agreed = 0
+        turns[k] = -turns[k]
+        _vote(votes, agreed, meant[k, 0], meant[k, 1])
+        agreed += 1
+        for way in (-1, 1):
+            j, away = k, 0.0
+            while True:
+                old = j
+                j = (j + way) % n
+                away += np.hypot(points[j, 0] - points[old, 0], points[j, 1] - points[old, 1])
+                if away > reach or j == k:
+                    break
+                off = np.hypot(meant[j, 0] - meant[k, 0], meant[j, 1] - meant[k, 1])
+                if abs(turns[j]) >= least and off < 0.6 * gap and agreed < _VOTES:
+                    _vote(votes, agreed, meant[j, 0], meant[j, 1])
+                    agreed += 1
+                if turns[j] > 0 and (away < gap or off < 0.7 * gap + loose):
+                    turns[j] = -turns[j]
+        found[count] = k
+        middle = agreed // 2
+        for i in range(2):
+            places[count, i] = (votes[i, middle] + votes[i, agreed - 1 - middle]) / 2
+        count += 1
+    order = np.zeros(n, np.int64)
+    for c in range(count):
+        order[found[c]] = c + 1
+    sorted_found, sorted_places = np.empty(count, np.int64), np.empty((count, 2))
+    at = 0
+    for k in range(n):
+        if order[k] > 0:
+            c = order[k] - 1
+            sorted_found[at] = k
+            sorted_places[at, 0], sorted_places[at, 1] = places[c, 0], places[c, 1]
+            at += 1
+    return sorted_found, sorted_places
+
+
+@njit(cache=True)
+def _vote(votes, count, x, y):  # type: ignore[no-untyped-def]
+    """Two more values among sorted ones."""
+    for i in range(2):
+        value = x if i == 0 else y
+        at = count
+        while at > 0 and votes[i, at - 1] > value:
+            votes[i, at] = votes[i, at - 1]
+            at -= 1
+        votes[i, at] = value
+
+
+@njit(cache=True)
+def _chord(points, at, way, reach, chord):  # type: ignore[no-untyped-def]
+    n = len(points)
+    k = at
+    for _ in range(n // 2):
+        k = (k + way) % n
+        x, y = points[k, 0] - points[at, 0], points[k, 1] - points[at, 1]
+        if x * x + y * y >= reach * reach:
+            break
+    chord[0], chord[1] = points[k, 0] - points[at, 0], points[k, 1] - points[at, 1]

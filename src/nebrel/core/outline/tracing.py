@@ -1,0 +1,333 @@
+"""From a picture to the outline of a shape in mm: traced, tidied and fitted with curves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from nebrel.core.data import Floats
+from nebrel.core.errors import InvalidValue, TooLarge
+from nebrel.core.outline.fit_curves import CORNER_DEG, Fitted, fit_curves
+from nebrel.core.outline.fit_kernels import flatten
+from nebrel.core.outline.isolines import isolines
+from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of
+from nebrel.core.picture.flat_tones import otsu
+
+Of = Literal["dark", "light", "band", "kept"]
+"""What of a picture is traced: what is darker or lighter than a tone, between two, or kept."""
+
+MOST_PARTS = 20_000
+_FLAT_MM = 0.004
+_LEAST_PX = 4.0  # a line of fewer pixels around is a speck of noise
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A part that was dropped or kept by hand, by a place on it, mm."""
+
+    x_mm: float
+    y_mm: float
+    alone: bool = False
+
+
+@dataclass(frozen=True)
+class Tidy:
+    """What of the lines that are found is left out.
+
+    Attributes
+    ----------
+    below_mm2 : parts and holes of a smaller area
+    border : parts that touch the border of the picture
+    gap_mm : gaps up to that width are closed
+    """
+
+    below_mm2: float = 0.0
+    border: bool = False
+    gap_mm: float = 0.0
+    choices: tuple[Choice, ...] = ()
+
+
+@dataclass(frozen=True)
+class Part:
+    """What hangs together: a line around it, and its holes.
+
+    Attributes
+    ----------
+    lines : in pixels, y down; the first goes around it
+    why : why it is left out; empty when it is kept
+    """
+
+    lines: tuple[Loop, ...]
+    area_mm2: float
+    why: Literal["", "small", "border", "dropped", "not alone"] = ""
+
+
+@dataclass(frozen=True)
+class Traced:
+    """A shape and what it is made of.
+
+    Attributes
+    ----------
+    outline : mm from the lower left pixel, with its curves
+    parts : all that were found, the largest first
+    curves : how many
+    off_mm : the largest distance of an isoline from its curves, but for corners, which a picture
+        rounds and which are sharp again
+    """
+
+    outline: Outline
+    parts: tuple[Part, ...]
+    curves: int
+    off_mm: float
+
+    @property
+    def kept(self) -> tuple[Part, ...]:
+        """Those that are not left out."""
+        return tuple(part for part in self.parts if not part.why)
+
+
+@dataclass(frozen=True)
+class Field:
+    """What is traced: more than the level is inside."""
+
+    values: Floats = field(repr=False)
+    level: float
+
+
+def shape_field(
+    tone: Floats, alpha: Floats | None, of: Of, level: float | None = None, upto: float = 1.0
+) -> Field:
+    """What of a picture is inside.
+
+    Parameters
+    ----------
+    tone, alpha : (rows, cols), 0 to 1
+    level : the tone that parts inside from outside, or where a band begins; Otsu's when left out
+    upto : where a band ends
+
+    Raises
+    ------
+    InvalidValue : nothing is inside, or everything
+    """
+    if of == "kept":
+        if alpha is None:
+            raise InvalidValue(
+                "trace", "the picture keeps all of itself", "Isolate something, or trace by tone"
+            )
+        return _some(Field(alpha, 0.5), "keeps", "Isolate less, or more")
+    if level is None:
+        level = otsu(tone)
+    if of == "band":
+        low, high = min(level, upto), max(level, upto)
+        values = np.minimum(tone - np.float32(low), np.float32(high) - tone)
+        found = Field(values, 0.0)
+    elif of == "dark":
+        found = Field(1 - tone, 1 - level)
+    else:
+        found = Field(tone, level)
+    if alpha is not None:
+        lowest = np.float32(found.values.min())
+        found = Field((found.values - lowest) * alpha + lowest, found.level)
+    low, high = float(tone.min()), float(tone.max())
+    if high <= low:
+        raise InvalidValue("trace", "the picture is one flat tone", "Bring another")
+    return _some(
+        found, f"with a level of {level:.3g}", f"Choose one between {low:.3g} and {high:.3g}"
+    )
+
+
+def _some(found: Field, called: str, remedy: str) -> Field:
+    low, high = float(found.values.min()), float(found.values.max())
+    if not low < found.level <= high:
+        which = "everything" if low >= found.level else "nothing"
+        raise InvalidValue("trace", f"{called} {which} is inside", remedy)
+    return found
+
+
+def find_parts(found: Field) -> list[tuple[Loop, ...]]:
+    """What hangs together in a field, as lines in pixels, y down; the first goes around it.
+
+    Raises
+    ------
+    InvalidValue : nothing but specks of a pixel
+    TooLarge : so many parts that it is noise
+    """
+    lines = isolines(found.values, found.level)
+    areas = np.array([area_of(line) for line in lines.lines])
+    around: dict[int, list[int]] = {}
+    holes: dict[int, list[int]] = {}
+    for k, (area, part) in enumerate(zip(areas, lines.part, strict=True)):
+        (around if area > 0 else holes).setdefault(int(part), []).append(k)
+    outers = [k for group in around.values() for k in group if len(lines.lines[k]) > _LEAST_PX]
+    if len(outers) > MOST_PARTS:
+        raise TooLarge(
+            "trace",
+            f"it finds {len(outers)} parts, more than {MOST_PARTS}: noise, not a shape",
+            "Take noise out of the picture first, or choose another level",
+        )
+    if not outers:
+        raise InvalidValue(
+            "trace", "nothing but specks of a pixel is inside", "Choose another level"
+        )
+    found_parts = []
+    for part, group in around.items():
+        within = holes.get(part, [])
+        for k in group:
+            if len(lines.lines[k]) <= _LEAST_PX:
+                continue
+            own = within if len(group) == 1 else [h for h in within if _holds(lines.lines, k, h)]
+            found_parts.append((lines.lines[k], *(lines.lines[h] for h in own)))
+    return found_parts
+
+
+def _holds(lines: Sequence[Loop], outer: int, inner: int) -> bool:
+    point = lines[inner][:1]
+    return bool(Outline((lines[outer],)).inside(point[:, 0], point[:, 1])[0])
+
+
+def tidy_parts(
+    parts: Sequence[tuple[Loop, ...]],
+    shape: tuple[int, int],
+    pitch_mm: tuple[float, float],
+    tidy: Tidy,
+) -> tuple[Part, ...]:
+    """All parts, those that are left out with the reason; small holes are filled.
+
+    Parameters
+    ----------
+    shape : rows, cols of the picture
+    """
+    rows, cols = shape
+    unit = pitch_mm[0] * pitch_mm[1]
+    found = []
+    for lines in parts:
+        outer, *holes = lines
+        kept = [hole for hole in holes if -area_of(hole) * unit >= max(tidy.below_mm2, 1e-12)]
+        area = (area_of(outer) + sum(area_of(hole) for hole in kept)) * unit
+        at_border = (outer <= 0.01).any() or (outer >= (cols - 1.01, rows - 1.01)).any()
+        why: Literal["", "small", "border"] = ""
+        if area < tidy.below_mm2:
+            why = "small"
+        elif tidy.border and at_border:
+            why = "border"
+        found.append(Part((outer, *kept), area, why))
+    found.sort(key=lambda part: -part.area_mm2)
+    return _chosen(found, rows, pitch_mm, tidy.choices)
+
+
+def _chosen(
+    parts: list[Part], rows: int, pitch_mm: tuple[float, float], choices: Sequence[Choice]
+) -> tuple[Part, ...]:
+    alone: set[int] = set()
+    dropped: set[int] = set()
+    for choice in choices:
+        x, y = choice.x_mm / pitch_mm[0], rows - 1 - choice.y_mm / pitch_mm[1]
+        at = part_at(parts, x, y)
+        if at is not None:
+            (alone if choice.alone else dropped).add(at)
+    return tuple(
+        Part(part.lines, part.area_mm2, "dropped")
+        if k in dropped
+        else Part(part.lines, part.area_mm2, "not alone")
+        if alone and k not in alone
+        else part
+        for k, part in enumerate(parts)
+    )
+
+
+def part_at(parts: Sequence[Part], x: float, y: float) -> int | None:
+    """The smallest part whose outer line goes around a place, in pixels."""
+    spot = np.array([x]), np.array([y])
+    for k in range(len(parts) - 1, -1, -1):
+        outer = parts[k].lines[0]
+        low, high = outer.min(axis=0), outer.max(axis=0)
+        near = low[0] <= x <= high[0] and low[1] <= y <= high[1]
+        if near and Outline((outer,)).inside(*spot)[0]:
+            return k
+    return None
+
+
+def close_gaps(
+    parts: Sequence[tuple[Loop, ...]], gap_px: float, shape: tuple[int, int]
+) -> list[tuple[Loop, ...]]:
+    """Parts with gaps between and within them closed up to a width."""
+    from nebrel.core.kernel import grown, outline_of, region_of
+
+    rows, cols = shape
+    whole = region_of(Outline(tuple(line for lines in parts for line in lines)))
+    closed = grown(grown(whole, gap_px / 2), -gap_px / 2)
+    found = []
+    for one in closed.decompose():
+        loops = [_stepped(np.clip(loop, 0, (cols - 1, rows - 1))) for loop in outline_of(one).loops]
+        loops.sort(key=lambda loop: -area_of(loop))
+        if len(loops[0]) > _LEAST_PX:
+            found.append(tuple(loops))
+    return found
+
+
+def _stepped(loop: Loop) -> Loop:
+    """The same line with no step longer than a pixel."""
+    after = np.roll(loop, -1, axis=0)
+    count = np.maximum(1, np.ceil(np.hypot(*(after - loop).T))).astype(np.int64)
+    at = np.repeat(np.arange(len(loop)), count)
+    share = (np.arange(len(at)) - np.repeat(np.cumsum(count) - count, count)) / count[at]
+    found: Loop = loop[at] + share[:, None] * (after[at] - loop[at])
+    return found
+
+
+def trace_shape(
+    found: Field,
+    pitch_mm: tuple[float, float],
+    tidy: Tidy | None = None,
+    within_mm: float | None = None,
+    corner_deg: float = CORNER_DEG,
+) -> Traced:
+    """The outline of what is inside.
+
+    Parameters
+    ----------
+    pitch_mm : between pixel centres, across and up
+    within_mm : the largest distance of the curves from the isolines; what the pixels tell where
+        it is left out
+    corner_deg : the smallest turn that stays a corner
+
+    Raises
+    ------
+    InvalidValue : nothing is inside, or nothing is left
+    TooLarge : as `find_parts`
+    """
+    tidy = tidy or Tidy()
+    lines = find_parts(found)
+    if tidy.gap_mm > 0:
+        lines = close_gaps(lines, tidy.gap_mm / pitch_mm[0], found.values.shape)
+    parts = tidy_parts(lines, found.values.shape, pitch_mm, tidy)
+    return fit_parts(parts, found.values.shape[0], pitch_mm, within_mm, corner_deg)
+
+
+def fit_parts(
+    parts: tuple[Part, ...],
+    rows: int,
+    pitch_mm: tuple[float, float],
+    within_mm: float | None,
+    corner_deg: float,
+) -> Traced:
+    """The outline of the parts that are kept, with curves along it. Raises InvalidValue."""
+    kept = [line for part in parts if not part.why for line in part.lines]
+    if not kept:
+        raise InvalidValue("trace", f"all of its {len(parts)} parts are left out", "Leave out less")
+    within = None if within_mm is None else within_mm / pitch_mm[0]
+    fitted = fit_curves(kept, within, corner_deg)
+    curves = tuple(_in_mm(one, rows, pitch_mm) for one in fitted)
+    loops = tuple(flatten(one, _FLAT_MM, np.inf) for one in curves)
+    off = max(one.off_px for one in fitted) * max(pitch_mm)
+    return Traced(Outline(loops, curves), parts, sum(one.count for one in fitted), off)
+
+
+def _in_mm(one: Fitted, rows: int, pitch_mm: tuple[float, float]) -> Cubics:
+    """In mm, y up, so that lines around what is filled run to the left."""
+    across, up = pitch_mm
+    found = one.cubics * (across, -up) + np.array([0, (rows - 1) * up])
+    return np.ascontiguousarray(found[::-1, ::-1])
