@@ -1,8 +1,13 @@
+import { useState } from "react";
 import { Modal } from "react-bootstrap";
-import { type Figures, type Piece } from "../api/client";
+import type { Figures, Length, Piece } from "../api/client";
 import { Figure, FigureList } from "../shared/Figure";
 import { count, mm } from "../shared/format";
+import { LengthField } from "../shared/LengthField";
 import { SaveButton } from "../shared/SaveButton";
+import { SelectField } from "../shared/SelectField";
+import { buildUp } from "./at";
+import { entryTitle } from "./steps/entries";
 import { Button } from "../shared/Button";
 
 interface Props {
@@ -33,6 +38,7 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         ) : (
           <p className="quiet">Full quality is made first; its figures follow.</p>
         )}
+        <Outlines {...{ piece, figures: full, settle }} />
       </Modal.Body>
       <Modal.Footer>
         <Button variant="plain" onClick={onClose}>
@@ -46,5 +52,37 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         </SaveButton>
       </Modal.Footer>
     </Modal>
+  );
+}
+
+const AT_HEIGHT = "";
+
+/** The outline of an entry, or of the piece at a height, for a laser or another program. */
+function Outlines({ piece, figures, settle }: Omit<Props, "onClose">) {
+  const entries = buildUp.read(piece.recipe).filter((entry) => entry.enabled && entry.kind !== "picture");
+  const [of, setOf] = useState(entries[0]?.id ?? AT_HEIGHT);
+  const [height, setHeight] = useState<Length>({ mm: 0.5, text: null });
+  const highest = figures?.mesh.size_mm[2] ?? 50;
+  const options = [...entries.map((entry) => [entry.id, entryTitle(entry)] as const), [AT_HEIGHT, "the piece at a height"] as const];
+  const name = of === AT_HEIGHT ? `height-${Number(height.mm.toFixed(4))}` : `entry-${of}`;
+  return (
+    <section className="export-outlines" aria-label="Outline">
+      <h3>Outline</h3>
+      <SelectField label="Of" value={of} options={options} onChange={setOf} />
+      {of === AT_HEIGHT && (
+        <LengthField label="Height" value={height} range={[0.01, highest]} limits={[0.01, highest]} step={0.1} onChange={(value) => setHeight({ text: null, ...value })} />
+      )}
+      <div className="d-flex gap-2 mt-2">
+        <SaveButton size="sm" piece={piece} product={`${name}.svg`} settle={settle}>
+          SVG
+        </SaveButton>
+        <SaveButton size="sm" piece={piece} product={`${name}.dxf`} settle={settle}>
+          DXF, polylines
+        </SaveButton>
+        <SaveButton size="sm" piece={piece} product={`${name}-splines.dxf`} settle={settle}>
+          DXF, splines
+        </SaveButton>
+      </div>
+    </section>
   );
 }

@@ -22,9 +22,10 @@ def add(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--product",
-        choices=PRODUCT_NAMES,
         metavar="NAME",
-        help=f"something else to be made of it: {', '.join(PRODUCT_NAMES)}",
+        help=f"something else to be made of it: {', '.join(PRODUCT_NAMES)}; the outline of an "
+        "entry as entry-ID.svg, or of the piece at a height as height-MM.svg; or .dxf, with "
+        "curves as -splines.dxf",
     )
     parser.add_argument(
         "--part",
@@ -70,10 +71,10 @@ def run(options: argparse.Namespace) -> None:
 def _make(recipe: Any, pictures: Any, options: argparse.Namespace) -> None:
     """Another product than the mesh with its figures."""
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.products import PRODUCTS, Making
+    from nebrel.core.products import Making, product_of
     from nebrel.core.recipe.evaluator import Evaluator
 
-    made = PRODUCTS[options.product]
+    made = product_of(options.product)
     ending = Path(options.product).suffix
     if options.part != "piece" or options.report or options.strict:
         raise InvalidValue(

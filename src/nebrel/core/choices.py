@@ -13,6 +13,9 @@ Face = Literal["plain", "plain_heavy", "slab", "stencil"]
 Align = Literal["left", "centre", "right"]
 """Where lines of letters meet."""
 
+Corners = Literal["round", "mitred", "square"]
+"""What corners become when an outline is moved outwards."""
+
 Method = Literal["auto", "quick", "fewest", "greedy"]
 """How heights become triangles: see `triangulate`."""
 

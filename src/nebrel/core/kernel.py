@@ -8,6 +8,7 @@ from typing import Any, Protocol, Self
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import Corners
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.outline.outline import Loop, Outline
@@ -138,8 +139,14 @@ def square(size: tuple[float, float]) -> Region:
     return CrossSection.square(size)
 
 
-def grown(region: Region, by_mm: float, corners: str = "round") -> Region:
-    """A region made wider by a distance, or narrower; its corners `round` or `sharp`."""
+def grown(region: Region, by_mm: float, corners: Corners = "round") -> Region:
+    """A region made wider by a distance, or narrower.
+
+    Parameters
+    ----------
+    corners : mitred ones are cut off where they would reach further than twice the distance
+    """
     from manifold3d import JoinType
 
-    return region.offset(by_mm, JoinType.Round if corners == "round" else JoinType.Miter)
+    joins = {"round": JoinType.Round, "mitred": JoinType.Miter, "square": JoinType.Square}
+    return region.offset(by_mm, joins[corners])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,12 +10,16 @@ from typing import Any, get_args
 
 from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotFound
+from nebrel.core.formats.dxf import write_dxf
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.heights import write_heights
 from nebrel.core.formats.png import write_png
 from nebrel.core.formats.stl import write_stl
+from nebrel.core.formats.svg import write_svg
+from nebrel.core.kernel import outline_of, solid_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.bundle import write_bundle
@@ -69,6 +74,7 @@ class Product:
     write : makes it at full quality, whole or not at all; figures, where it has some; raises
         NebrelError
     meshed : it depends on the mesh alone, so that equal meshes share it
+    of : what of the recipe it is, where there are several with the same ending
     """
 
     called: str
@@ -77,10 +83,11 @@ class Product:
     media_type: str
     write: Write
     meshed: bool = False
+    of: str = ""
 
     def key(self, recipe: Recipe) -> str:
         """Tells what is made of one recipe from what is made of another."""
-        return key_of(recipe, "full") if self.meshed else recipe_key(recipe, self.ending)
+        return key_of(recipe, "full") if self.meshed else recipe_key(recipe, self.of + self.ending)
 
 
 def _shown(making: Making, path: Path) -> dict[str, Any]:
@@ -139,6 +146,70 @@ def _bundle(making: Making, path: Path) -> None:
         write_bundle(out, making.recipe, files)
 
 
+def _outline_file(name: str, outline: Callable[[Making], Outline]) -> Product:
+    """An outline as SVG or DXF; `-splines` before the ending keeps curves in a DXF."""
+    ending = name[name.rindex(".") :]
+    splines = name[: -len(ending)].endswith("-splines")
+
+    def write(making: Making, path: Path) -> None:
+        found = outline(making)
+        making.tell(0.9, "writing the outline")
+        if ending == ".svg":
+            write_svg(found, path)
+        else:
+            write_dxf([found], path, "splines" if splines else "polylines")
+
+    kept = f".outline{ending}"
+    media_type, saved_as = KEPT[kept]
+    return Product("the outline", saved_as, kept, media_type, write, of=name)
+
+
+def _of_entry(entry_id: str) -> Callable[[Making], Outline]:
+    def find(making: Making) -> Outline:
+        return making.evaluator.outline(making.recipe, entry_id, making.tell)
+
+    return find
+
+
+def _at_height(height_mm: float) -> Callable[[Making], Outline]:
+    def find(making: Making) -> Outline:
+        found = outline_of(solid_of(making.mesh()).slice(height_mm))
+        if not found:
+            raise InvalidValue(
+                "height", f"at {height_mm:g} mm there is nothing of the piece", "Go lower"
+            )
+        return found
+
+    return find
+
+
+_OUTLINES = re.compile(
+    r"(?:entry-(?P<entry>.{1,80}?)|height-(?P<height>\d{1,4}(?:\.\d{1,4})?))"
+    r"(?:-splines)?\.(?:svg|dxf)"
+)
+
+
+def product_of(name: str) -> Product:
+    """What is called so: of PRODUCTS, or an outline.
+
+    An entry's own is `entry-ID.svg`, that of the piece at a height `height-MM.svg`; or `.dxf`,
+    with curves as `-splines.dxf`.
+
+    Raises
+    ------
+    NotFound : nothing is called so
+    """
+    if name in PRODUCTS:
+        return PRODUCTS[name]
+    found = _OUTLINES.fullmatch(name)
+    if found is None:
+        known = ", ".join([*PRODUCTS, "entry-ID.svg", "height-MM.dxf"])
+        raise NotFound("product", f"nothing is called “{name[:40]}”", f"There are {known}")
+    if found["entry"] is not None:
+        return _outline_file(name, _of_entry(found["entry"]))
+    return _outline_file(name, _at_height(float(found["height"])))
+
+
 # A new product is a function here, a line in this table, and its name in `core/choices.py`.
 PRODUCTS: dict[str, Product] = {
     "piece.glb": Product("the mesh", "{}.glb", ".glb", "model/gltf-binary", _shown, meshed=True),
@@ -150,3 +221,10 @@ PRODUCTS: dict[str, Product] = {
     "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
     "piece.zip": Product("the recipe", "{}.zip", ".zip", "application/zip", _bundle),
 }
+
+KEPT: dict[str, tuple[str, str]] = {
+    **{made.ending: (made.media_type, made.saved_as) for made in PRODUCTS.values()},
+    ".outline.svg": ("image/svg+xml", "{}, outline.svg"),
+    ".outline.dxf": ("image/vnd.dxf", "{}, outline.dxf"),
+}
+"""What is kept, by its ending: media type, and name with `{}` for the piece's."""

@@ -21,7 +21,7 @@ import anyio.to_thread
 from fastapi import Depends, Header, Request
 
 from nebrel.core.errors import NebrelError, NotFound
-from nebrel.core.products import PRODUCTS
+from nebrel.core.products import product_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.store import Store
 from nebrel.store.store import Card, CardFacts
@@ -163,15 +163,13 @@ class Desk:
 
         Parameters
         ----------
-        name : of PRODUCTS
+        name : as `product_of`
 
         Raises
         ------
         NotFound : nothing is called so
         """
-        made = PRODUCTS.get(name)
-        if made is None:
-            raise NotFound("product", f"nothing is called “{name[:40]}”", "See /api/openapi.json")
+        made = product_of(name)
         key = made.key(recipe)
         result = f"{key}{made.ending}"
         if _use(self.store.cache / result):

@@ -15,6 +15,8 @@ from nebrel.web.schemas import (
     ChartIn,
     OutlineOut,
     OutlinesIn,
+    PartsIn,
+    PartsOut,
     ReportIn,
     SectionIn,
     SectionOut,
@@ -59,6 +61,12 @@ def bend(body: BendIn) -> float:
 async def outlines(desk: OnDesk, body: OutlinesIn) -> list[OutlineOut]:
     """Where the entries of the build-up lie; those that are refused are left out."""
     return [OutlineOut(**found) for found in await desk.ask("outlines", recipe=body.recipe)]
+
+
+@router.post("/parts")
+async def parts(desk: OnDesk, body: PartsIn, question: Question = None) -> PartsOut:
+    """The parts that a trace finds in the corrected picture."""
+    return PartsOut(**await desk.ask("parts", question, recipe=body.recipe, entry_id=body.entry_id))
 
 
 @router.post("/tones")

@@ -13,7 +13,7 @@ from starlette.concurrency import run_in_threadpool
 from nebrel import __version__
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
-from nebrel.core.products import PRODUCTS
+from nebrel.core.products import KEPT
 from nebrel.core.recipe.models import Recipe
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody, detail
@@ -32,9 +32,7 @@ from nebrel.web.schemas import (
 
 _GLB = "model/gltf-binary"
 _KEY = 64  # letters
-_RESULTS = (
-    f"^[0-9a-f]{{{_KEY}}}({'|'.join({re.escape(made.ending) for made in PRODUCTS.values()})})$"
-)
+_RESULTS = f"^[0-9a-f]{{{_KEY}}}({'|'.join(re.escape(ending) for ending in KEPT)})$"
 _STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
 router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
@@ -169,11 +167,11 @@ def result(
     piece: Annotated[str, Query(max_length=400)] = "",
 ) -> FileResponse:
     """Something that was made, by its key and ending; with the name of a piece, to be saved."""
-    made = next(made for made in PRODUCTS.values() if made.ending == name[_KEY:])
+    media_type, saved_as = KEPT[name[_KEY:]]
     headers = {"Cache-Control": "private, max-age=86400, immutable"}
     if piece:
-        headers |= attachment(made.saved_as.format(piece))
-    return FileResponse(desk.result(name), media_type=made.media_type, headers=headers)
+        headers |= attachment(saved_as.format(piece))
+    return FileResponse(desk.result(name), media_type=media_type, headers=headers)
 
 
 @router.get("/jobs/{job_id}")

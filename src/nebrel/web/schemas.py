@@ -372,6 +372,37 @@ class OutlineOut(BaseModel):
     )
 
 
+class PartsIn(BaseModel):
+    """A recipe, and an entry of it that is traced in its corrected picture."""
+
+    recipe: Recipe
+    entry_id: str
+
+
+class TracedPart(BaseModel):
+    """What hangs together in a traced shape."""
+
+    place: tuple[float, float] = Field(description="inside it, shares from the upper left corner")
+    area_mm2: float
+    left_out: Literal["", "small", "border", "dropped", "not alone"]
+    loops: list[list[tuple[float, float]]] = Field(
+        description="the line around it and its holes, shares from the upper left corner"
+    )
+
+
+class PartsOut(BaseModel):
+    """What a trace finds, and figures of the outline around what is kept."""
+
+    parts: list[TracedPart] = Field(description="the largest first; of very many, those")
+    found: int
+    kept: int
+    curves: int
+    off_mm: float = Field(description="largest distance of the curves from the picture's line")
+    size_mm: tuple[float, float]
+    picture_mm: tuple[float, float] = Field(description="of the corrected picture")
+    level: float = Field(description="the tone that was traced")
+
+
 class TonesOut(BaseModel):
     """The flat tones that a picture consists of."""
 

@@ -14,7 +14,7 @@ from nebrel.core.errors import NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.render import render
-from nebrel.core.products import PRODUCTS, Making
+from nebrel.core.products import Making, product_of
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import key_of
 from nebrel.core.recipe.models import Recipe
@@ -39,9 +39,9 @@ def product(
 
     Parameters
     ----------
-    name : of PRODUCTS
+    name : as `product_of`
     """
-    made = PRODUCTS[name]
+    made = product_of(name)
     tell(0.0, f"making {made.called}")
     making = _Making(worker, recipe, tell)
     with worker.depot.put(f"{key}{made.ending}") as path:

@@ -6,12 +6,15 @@ from typing import Any
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, HeightField
+from nebrel.core.errors import NotFound
 from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.links.runner import Progress
 from nebrel.core.proof.light import lit
+from nebrel.core.recipe.build_up import TracedEntry
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
@@ -19,6 +22,7 @@ from nebrel.core.recipe.shine import thinnest_mm
 from nebrel.work.tasks import Worker
 
 _COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
+_MOST_PARTS = 3000
 Share = tuple[float, float]
 
 
@@ -35,11 +39,44 @@ def outlines(worker: Worker, _: Progress, *, recipe: Recipe) -> list[dict[str, A
     for entry_id, entry in laid.items():
         loops = []
         for loop in entry.outline.loops:
-            shares = (loop / np.array(size) * (1, -1) + (0, 1)).astype(np.float32)
-            simple = cv2.approxPolyDP(shares[:, None] * 1000, _COARSE, True)[:, 0] / 1000
-            loops.append([(float(x), float(y)) for x, y in np.round(simple, 5)])
+            loops.append(_simple(loop / np.array(size) * (1, -1) + (0, 1)))
         found.append({"entry_id": entry_id, "loops": loops})
     return found
+
+
+def parts(worker: Worker, _: Progress, *, recipe: Recipe, entry_id: str) -> dict[str, Any]:
+    """The parts that a trace finds in the picture, in shares of it, and figures of its outline."""
+    entry = next((one for one in recipe.begins.art.build_up if one.id == entry_id), None)
+    if not isinstance(entry, TracedEntry):
+        raise NotFound("entry", f"“{entry_id[:40]}” is traced nowhere", "Choose another")
+    found = worker.evaluator.traced(recipe, entry.trace, "screen")
+    rows, cols = found.shape
+    low, high = found.outline.bounds
+    last = np.array([cols - 1, rows - 1])
+    return {
+        "parts": [
+            {
+                "place": tuple(np.round(part.place / last, 6).tolist()),
+                "area_mm2": round(part.area_mm2, 4),
+                "left_out": part.why,
+                "loops": [_simple(line / last) for line in part.lines],
+            }
+            for part in found.parts[:_MOST_PARTS]
+        ],
+        "found": len(found.parts),
+        "kept": len(found.kept),
+        "curves": found.curves,
+        "off_mm": round(found.off_mm, 5),
+        "size_mm": [round(float(side), 4) for side in high - low],
+        "picture_mm": [round(float(side), 4) for side in last * found.pitch_mm],
+        "level": round(found.level, 4),
+    }
+
+
+def _simple(shares: NDArray[np.float64]) -> list[tuple[float, float]]:
+    """A loop in shares without the points that a screen does not show."""
+    simple = cv2.approxPolyDP(shares.astype(np.float32)[:, None] * 1000, _COARSE, True)[:, 0] / 1000
+    return [(float(x), float(y)) for x, y in np.round(simple, 5)]
 
 
 def section(

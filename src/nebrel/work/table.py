@@ -28,6 +28,7 @@ class Kind:
 TASKS: dict[str, Kind] = {
     "preview": Kind(relief.preview, "draft"),
     "outlines": Kind(relief.outlines, "draft"),
+    "parts": Kind(relief.parts, "view"),
     "wedge": Kind(light.wedge, "draft"),
     "corrected": Kind(picture.corrected, "view"),
     "corrected_view": Kind(picture.corrected_view, "view"),

@@ -18,10 +18,12 @@ from nebrel.core.heights.relief import PictureRule, Relief
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.links import picture
 from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, at_hand, file
+from nebrel.core.links.traced import traced
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Art
-from nebrel.core.recipe.build_up import Entry, PictureEntry, TextEntry
+from nebrel.core.recipe.build_up import Entry, PictureEntry, TextEntry, TracedEntry
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.finishing import Finishing, finishing, within
 from nebrel.core.recipe.fit_out import fit_out
@@ -37,6 +39,7 @@ from nebrel.core.recipe.raise_relief import (
     sound_build_up,
     sound_picture,
 )
+from nebrel.core.recipe.traced import Trace
 from nebrel.core.recipe.turn_out import Settled, settle, turn
 from nebrel.core.solid.build import (
     FEW_ENTRIES,
@@ -155,9 +158,16 @@ class Heights:
 
     def _lay(self, entry: Entry) -> Link[Laid | None]:
         files = tuple(file("picture", name, told=True) for name in files_of(entry))
-        return Link(
-            _laid, (entry, self.sheet, files), "laying out the build-up", 0.1, refused="nothing"
-        )
+        given: tuple[Any, ...] = (entry, self.sheet, files)
+        if isinstance(entry, TracedEntry) and self.tones is not None:
+            given = (*given, self.traced(entry.trace))
+        return Link(_laid, given, "laying out the build-up", 0.1, refused="nothing")
+
+    def traced(self, trace: Trace) -> Link[Traced | NebrelError]:
+        """What a trace finds in the picture, which is looked at no coarser than on the screen."""
+        own, longest = self._art.pictured, self._quality.longest_px
+        tones = picture.tones(own, longest and max(longest, SCREEN.longest_px or 0))
+        return traced(trace, tones, self.size)
 
     @cached_property
     def sides(self) -> tuple[list[Link[Laid | None]], list[Link[Laid | None]]]:
@@ -438,9 +448,14 @@ def _sheet(
     return Sheet(*size, backing.mm, around, round_edge, outline, units, draft)
 
 
-def _laid(entry: Entry, sheet: Sheet, files: Sequence[Picture | NebrelError]) -> Noted[Laid | None]:
+def _laid(
+    entry: Entry,
+    sheet: Sheet,
+    files: Sequence[Picture | NebrelError],
+    found_in_it: Traced | NebrelError | None = None,
+) -> Noted[Laid | None]:
     by_name = dict(zip(files_of(entry), map(at_hand, files), strict=True))
-    found, doubts = lay_out(entry, sheet, by_name.__getitem__)
+    found, doubts = lay_out(entry, sheet, by_name.__getitem__, at_hand(found_in_it))
     return Noted(found, tuple(doubts))
 
 

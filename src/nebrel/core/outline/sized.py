@@ -8,7 +8,8 @@ import numpy as np
 
 from nebrel.core.errors import InvalidValue
 from nebrel.core.outline.outline import Outline
-from nebrel.core.outline.tracing import Field, Part, Tidy, Traced, find_parts, fit_parts, tidy_parts
+from nebrel.core.outline.tidy import Tidy
+from nebrel.core.outline.tracing import Field, Part, Traced, find_parts, fit_parts, tidy_parts
 
 
 def traced_wide(
@@ -57,7 +58,8 @@ def traced_wide(
         )
     traced = fit_parts(
         (*kept, *(Part(p.lines, p.area_mm2 * pitch**2, p.why) for p in left_out)),
-        shape[0],
+        shape,
+        found.tone,
         (pitch, pitch),
         within_mm,
         corner_deg,

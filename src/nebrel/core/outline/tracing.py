@@ -14,6 +14,7 @@ from nebrel.core.outline.fit_curves import CORNER_DEG, Fitted, fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
 from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of
+from nebrel.core.outline.tidy import Choice, Tidy
 from nebrel.core.picture.flat_tones import otsu
 
 Of = Literal["dark", "light", "band", "kept"]
@@ -22,32 +23,6 @@ Of = Literal["dark", "light", "band", "kept"]
 MOST_PARTS = 20_000
 _FLAT_MM = 0.004
 _LEAST_PX = 4.0  # a line of fewer pixels around is a speck of noise
-
-
-@dataclass(frozen=True)
-class Choice:
-    """A part that was dropped or kept by hand, by a place on it, mm."""
-
-    x_mm: float
-    y_mm: float
-    alone: bool = False
-
-
-@dataclass(frozen=True)
-class Tidy:
-    """What of the lines that are found is left out.
-
-    Attributes
-    ----------
-    below_mm2 : parts and holes of a smaller area
-    border : parts that touch the border of the picture
-    gap_mm : gaps up to that width are closed
-    """
-
-    below_mm2: float = 0.0
-    border: bool = False
-    gap_mm: float = 0.0
-    choices: tuple[Choice, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -64,6 +39,28 @@ class Part:
     area_mm2: float
     why: Literal["", "small", "border", "dropped", "not alone"] = ""
 
+    @property
+    def place(self) -> tuple[float, float]:
+        """A place well inside it, in pixels: the middle of its widest part half-way down."""
+        outer = self.lines[0]
+        low, high = outer[:, 1].min(), outer[:, 1].max()
+        best = 0.0, (float(outer[0, 0]), float(outer[0, 1]))
+        for share in (0.5, 0.35, 0.65, 0.2, 0.8):
+            y = low + (high - low) * share + 1e-7
+            cuts = []
+            for line in self.lines:
+                after = np.roll(line, -1, axis=0)
+                over = (line[:, 1] > y) != (after[:, 1] > y)
+                start, end = line[over], after[over]
+                rise = (y - start[:, 1]) / (end[:, 1] - start[:, 1])
+                cuts.append(start[:, 0] + rise * (end[:, 0] - start[:, 0]))
+            x = np.sort(np.concatenate(cuts))
+            widths = x[1::2] - x[::2][: len(x) // 2]
+            if len(widths) and widths.max() > 1.2 * best[0]:
+                k = int(widths.argmax())
+                best = float(widths[k]), (float(x[2 * k] + x[2 * k + 1]) / 2, float(y))
+        return best[1]
+
 
 @dataclass(frozen=True)
 class Traced:
@@ -76,12 +73,16 @@ class Traced:
     curves : how many
     off_mm : the largest distance of an isoline from its curves, but for corners, which a picture
         rounds and which are sharp again
+    shape, pitch_mm, level : of the picture: rows and cols, between pixels, and the tone traced
     """
 
     outline: Outline
     parts: tuple[Part, ...]
     curves: int
     off_mm: float
+    shape: tuple[int, int]
+    pitch_mm: tuple[float, float]
+    level: float
 
     @property
     def kept(self) -> tuple[Part, ...]:
@@ -91,10 +92,16 @@ class Traced:
 
 @dataclass(frozen=True)
 class Field:
-    """What is traced: more than the level is inside."""
+    """What is traced: more than the level is inside.
+
+    Attributes
+    ----------
+    tone : of the picture where the level is
+    """
 
     values: Floats = field(repr=False)
     level: float
+    tone: float
 
 
 def shape_field(
@@ -117,20 +124,20 @@ def shape_field(
             raise InvalidValue(
                 "trace", "the picture keeps all of itself", "Isolate something, or trace by tone"
             )
-        return _some(Field(alpha, 0.5), "keeps", "Isolate less, or more")
+        return _some(Field(alpha, 0.5, 0.5), "keeps", "Isolate less, or more")
     if level is None:
         level = otsu(tone)
     if of == "band":
         low, high = min(level, upto), max(level, upto)
         values = np.minimum(tone - np.float32(low), np.float32(high) - tone)
-        found = Field(values, 0.0)
+        found = Field(values, 0.0, level)
     elif of == "dark":
-        found = Field(1 - tone, 1 - level)
+        found = Field(1 - tone, 1 - level, level)
     else:
-        found = Field(tone, level)
+        found = Field(tone, level, level)
     if alpha is not None:
         lowest = np.float32(found.values.min())
-        found = Field((found.values - lowest) * alpha + lowest, found.level)
+        found = Field((found.values - lowest) * alpha + lowest, found.level, level)
     low, high = float(tone.min()), float(tone.max())
     if high <= low:
         raise InvalidValue("trace", "the picture is one flat tone", "Bring another")
@@ -304,26 +311,38 @@ def trace_shape(
     if tidy.gap_mm > 0:
         lines = close_gaps(lines, tidy.gap_mm / pitch_mm[0], found.values.shape)
     parts = tidy_parts(lines, found.values.shape, pitch_mm, tidy)
-    return fit_parts(parts, found.values.shape[0], pitch_mm, within_mm, corner_deg)
+    return fit_parts(parts, found.values.shape, found.tone, pitch_mm, within_mm, corner_deg)
 
 
 def fit_parts(
     parts: tuple[Part, ...],
-    rows: int,
+    shape: tuple[int, int],
+    level: float,
     pitch_mm: tuple[float, float],
     within_mm: float | None,
     corner_deg: float,
 ) -> Traced:
-    """The outline of the parts that are kept, with curves along it. Raises InvalidValue."""
+    """The outline of the parts that are kept, with curves along it.
+
+    Parameters
+    ----------
+    shape, level : rows and cols of the picture, and the tone that was traced
+    pitch_mm, within_mm, corner_deg : as `trace_shape`
+
+    Raises
+    ------
+    InvalidValue : none is kept
+    """
     kept = [line for part in parts if not part.why for line in part.lines]
     if not kept:
         raise InvalidValue("trace", f"all of its {len(parts)} parts are left out", "Leave out less")
     within = None if within_mm is None else within_mm / pitch_mm[0]
     fitted = fit_curves(kept, within, corner_deg)
-    curves = tuple(_in_mm(one, rows, pitch_mm) for one in fitted)
+    curves = tuple(_in_mm(one, shape[0], pitch_mm) for one in fitted)
     loops = tuple(flatten(one, _FLAT_MM, np.inf) for one in curves)
     off = max(one.off_px for one in fitted) * max(pitch_mm)
-    return Traced(Outline(loops, curves), parts, sum(one.count for one in fitted), off)
+    count = sum(one.count for one in fitted)
+    return Traced(Outline(loops, curves), parts, count, off, shape, pitch_mm, level)
 
 
 def _in_mm(one: Fitted, rows: int, pitch_mm: tuple[float, float]) -> Cubics:

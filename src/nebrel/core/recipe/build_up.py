@@ -14,10 +14,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from nebrel.core.choices import Align, Face, ProfileKind
+from nebrel.core.choices import Align, Corners, Face, ProfileKind
 from nebrel.core.recipe.corrections import Tone
 from nebrel.core.recipe.length import DepthLength, Length, between
 from nebrel.core.recipe.step import Listed, Sha256, Step
+from nebrel.core.recipe.traced import Trace
 
 MOST_ENTRIES = 100
 Rule = Literal["replace", "add", "highest", "lowest", "cut"]
@@ -187,6 +188,17 @@ class OutlineEntry(_Placed):
     outline: Outline = Rectangle()
 
 
+class TracedEntry(_Placed):
+    """A shape traced in the picture; where the picture has it, unless it is moved."""
+
+    kind: Literal["traced"] = "traced"
+    trace: Trace = Trace()
+    grow: Annotated[
+        Offset, Field(description="how far the outline is moved outwards, or inwards below 0")
+    ] = _NONE
+    corners: Corners = "round"
+
+
 class TextEntry(_Placed):
     """Lettering."""
 
@@ -250,6 +262,6 @@ class FrameEntry(Listed):
 
 
 Entry = Annotated[
-    PictureEntry | OutlineEntry | TextEntry | MotifEntry | PatternEntry | FrameEntry,
+    PictureEntry | OutlineEntry | TracedEntry | TextEntry | MotifEntry | PatternEntry | FrameEntry,
     Field(discriminator="kind"),
 ]

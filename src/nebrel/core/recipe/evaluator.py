@@ -10,12 +10,15 @@ from threading import RLock
 from typing import Any
 
 from nebrel.core.data import HeightField, Mask, Picture
+from nebrel.core.errors import NotFound
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
-from nebrel.core.links.link import VERSION, Link, plain
+from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights, shape
 from nebrel.core.links.runner import Made, Note, Progress, Runner
+from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.correct import PictureSource
 from nebrel.core.recipe.evaluation import (
@@ -28,6 +31,7 @@ from nebrel.core.recipe.evaluation import (
 )
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.traced import Trace
 from nebrel.core.recipe.turn_out import doubts
 
 QUALITY: dict[QualityName, Quality] = {"draft": DRAFT, "screen": SCREEN, "full": FULL}
@@ -147,6 +151,35 @@ class Evaluator:
         size, *laid = self._run([raised.size, *raised.laid.values()])
         found = zip(raised.laid, laid, strict=True)
         return size.value, {name: made.value for name, made in found if made.value is not None}
+
+    def traced(self, recipe: Recipe, trace: Trace, quality: QualityName = "full") -> Traced:
+        """What a trace finds in the corrected picture.
+
+        Raises
+        ------
+        NebrelError : it finds nothing, or the piece was begun without a picture
+        """
+        link = heights(recipe, QUALITY[quality]).traced(trace)
+        found: Traced = at_hand(self._run([link])[0].value)
+        return found
+
+    def outline(self, recipe: Recipe, entry_id: str, progress: Progress | None = None) -> Outline:
+        """The outline of one entry of the build-up, at full quality.
+
+        Raises
+        ------
+        NotFound : no entry that is switched on has that id
+        NebrelError : it is refused, or what lies before it
+        """
+        link = heights(recipe, FULL).laid.get(entry_id)
+        if link is None:
+            raise NotFound("entry", f"no outline is called “{entry_id[:40]}”", "Switch it on")
+        made = self._run([link], progress)[0]
+        if made.value is None:
+            refused = [note.error for note in made.notes if note.refused]
+            raise refused[0] if refused else NotFound("entry", "it has no outline", "Give it one")
+        found: Outline = made.value.outline
+        return found
 
     def heights(self, recipe: Recipe) -> tuple[HeightField, Mask | None]:
         """The heights of every pixel, and where they are.

@@ -13,12 +13,13 @@ import numpy as np
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.heights.laid import Laid, Patch, measure_inwards, shape_edge
-from nebrel.core.kernel import Region, outline_of, region_of, united
+from nebrel.core.kernel import Region, grown, outline_of, region_of, united
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline, all_of, moved
 from nebrel.core.outline.trace import trace
+from nebrel.core.outline.tracing import Traced
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.recipe.build_up import (
     Ellipse,
@@ -36,6 +37,7 @@ from nebrel.core.recipe.build_up import (
     Ring,
     Star,
     TextEntry,
+    TracedEntry,
 )
 
 PictureSource = Callable[[str], Picture]
@@ -72,22 +74,26 @@ class Sheet:
 
 
 def lay_out(
-    entry: Entry, sheet: Sheet, pictures: PictureSource
+    entry: Entry, sheet: Sheet, pictures: PictureSource, traced: Traced | None = None
 ) -> tuple[Laid | None, list[NebrelError]]:
     """An entry that is not the picture as it lies, and what of it will hardly print.
+
+    Parameters
+    ----------
+    traced : what its trace found, where it has one
 
     Raises
     ------
     NebrelError : it cannot be laid out
     """
-    found = _lay(entry, sheet, pictures)
+    found = _lay(entry, sheet, pictures, traced)
     if found is None:
         return None, []
     laid = _again(found, sheet) if sheet.around else found
     return laid, _doubts(entry, found, sheet)
 
 
-def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:
+def _lay(entry: Any, sheet: Sheet, pictures: PictureSource, traced: Traced | None) -> Laid | None:
     if isinstance(entry, FrameEntry):
         return _frame(entry, sheet)
     if isinstance(entry, TextEntry):
@@ -103,6 +109,10 @@ def _lay(entry: Any, sheet: Sheet, pictures: PictureSource) -> Laid | None:
             entry.arc.mm,
         )
         return _finish(entry, lines, None, sheet)
+    if isinstance(entry, TracedEntry):
+        if traced is None:
+            raise InvalidValue("trace", "there is no picture to trace in", "Bring a picture")
+        return _finish(entry, _about_middle(entry, traced.outline, sheet), None, sheet)
     if isinstance(entry, OutlineEntry):
         return _finish(entry, plain_shape(entry.outline), None, sheet)
     if isinstance(entry, MotifEntry):
@@ -133,6 +143,19 @@ def _pattern(entry: PatternEntry, sheet: Sheet, pictures: PictureSource) -> Laid
     if relief is not None:
         relief = _repeated(relief, places)
     return _finish(entry, united(all_of(copies)), relief, sheet)
+
+
+def _about_middle(entry: TracedEntry, outline: Outline, sheet: Sheet) -> Outline:
+    """What was traced, about the middle of the piece, grown as it says."""
+    found = outline.moved(-sheet.wide_mm / 2, -sheet.tall_mm / 2)
+    if entry.grow.mm == 0:
+        return found
+    region = grown(region_of(found), entry.grow.mm, entry.corners)
+    if region.is_empty():
+        raise InvalidValue(
+            "grow", f"{entry.grow.mm:g} mm leaves nothing of the shape", "Move it inwards less"
+        )
+    return outline_of(region)
 
 
 def plain_shape(shape: Any) -> Outline:

@@ -175,7 +175,7 @@ def _lift(solid: Solid, entry: Laid, section: Region, high: float, tolerance_mm:
     """What lies inside the outline raised, or lowered below 0, point by point."""
     rises = entry.mm >= 0
     # What is lowered reaches a little beyond the outline, so that no two walls coincide.
-    around = section if rises else grown(section, _BEYOND_MM, "sharp")
+    around = section if rises else grown(section, _BEYOND_MM, "mitred")
     part = solid ^ around.extrude(high + 1).translate((0, 0, -1))
     if part.is_empty():
         return solid

@@ -7,9 +7,10 @@ import { outline } from "./outline";
 import { pattern } from "./pattern";
 import { picture } from "./picture";
 import { text } from "./text";
+import { traced } from "./traced";
 
 /** In the order of the menu. */
-export const ENTRIES: Kinds<Entry, EntryContext> = { outline, text, frame, pattern, motif, picture };
+export const ENTRIES: Kinds<Entry, EntryContext> = { outline, traced, text, frame, pattern, motif, picture };
 
 export const entryTitle = (entry: Entry) => titleOf(kindOf(ENTRIES, entry), entry);
 
