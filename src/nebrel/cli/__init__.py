@@ -26,6 +26,9 @@ COMMANDS = {
     "correct": "correct a picture; options apply in the order given",
     "report": "what of a picture will not print as meant",
     "trace": "the shape in a picture as an outline, SVG or DXF",
+    "drawing": "an SVG or DXF mended and sized, as SVG or DXF",
+    "cutout": "a shape in a picture or a drawing, with a thickness",
+    "cutter": "a cutter for dough or clay from a picture or a drawing",
     "inspect": "figures of a mesh file",
     "serve": "the application, for the browser",
 }

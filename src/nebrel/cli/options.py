@@ -237,8 +237,14 @@ def write_outline(path: Path, outline: Any, lines: Any = "polylines") -> None:
         )
 
 
-def say_outline(options: argparse.Namespace, outline: Any, curves: int, off_mm: float) -> None:
-    """Print what was written, or its figures with `--json`."""
+def say_outline(
+    options: argparse.Namespace,
+    outline: Any,
+    curves: int,
+    off_mm: float,
+    more: dict[str, Any] | None = None,
+) -> None:
+    """Print what was written, or its figures with `--json` and more of them."""
     import json
 
     from nebrel.core.outline.smooth_lines import parted
@@ -257,10 +263,10 @@ def say_outline(options: argparse.Namespace, outline: Any, curves: int, off_mm: 
         "largest_distance_mm": round(off_mm, 5),
     }
     if options.json:
-        print(json.dumps(figures))
+        print(json.dumps(figures | (more or {})))
         return
     print(
         f"{options.output}: {wide:.3f} × {tall:.3f} mm, {parts} "
-        f"{'part' if parts == 1 else 'parts'}, {figures['holes']} holes, {curves} curves, "
-        f"within {off_mm:.3g} mm of the picture"
+        f"{'part' if parts == 1 else 'parts'}, {figures['holes']} holes, {curves} curves"
+        + (f", within {off_mm:.3g} mm of the picture" if off_mm > 0 else "")
     )

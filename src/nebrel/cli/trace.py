@@ -47,11 +47,33 @@ def add(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> None:
     """Trace it."""
     from nebrel.cli.options import say_outline, write_outline
+    from nebrel.core.errors import InvalidValue
     from nebrel.core.outline.sized import traced_wide
 
+    if options.wide <= 0:
+        raise InvalidValue("--wide", f"{options.wide:g} mm is no width", "Try 50 mm")
     traced = traced_wide(shape_of(options), options.wide, options.drop_below, *how(options))
     write_outline(options.output, traced.outline, options.lines)
     say_outline(options, traced.outline, traced.curves, traced.off_mm)
+
+
+def outline_from(options: argparse.Namespace) -> Any:
+    """The outline of a picture or a drawing, as wide as asked. Raises NebrelError."""
+    import sys
+
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.formats.drawing import looks_like_drawing, read_drawing
+    from nebrel.core.outline.sized import traced_wide
+
+    if options.wide <= 0:
+        raise InvalidValue("--wide", f"{options.wide:g} mm is no width", "Try 50 mm")
+    if looks_like_drawing(options.source):
+        found = read_drawing(options.source).wide(options.wide)
+        for note in found.notes:
+            print(f"note: {note}", file=sys.stderr)
+        return found.outline
+    options.picture = options.source
+    return traced_wide(shape_of(options), options.wide, options.drop_below, *how(options)).outline
 
 
 def how(options: argparse.Namespace) -> tuple[float | None, float]:

@@ -1,0 +1,152 @@
+"""Reading DXF: closed lines as an outline in mm."""
+
+from __future__ import annotations
+
+import io
+from collections import Counter
+from typing import Any
+
+import numpy as np
+
+from nebrel.core.errors import TooLarge, UnreadableFile
+from nebrel.core.formats.drawing import UNIT_MM, Drawing, Unit
+from nebrel.core.formats.read_svg import left_over
+from nebrel.core.kernel import outline_of, region_of
+from nebrel.core.outline.assemble import Drawn, assemble
+from nebrel.core.outline.outline import Outline
+
+_FLAT_MM = 0.002
+_MOST_LINES = 200_000
+_SOLID = {"3DSOLID", "BODY", "REGION", "SURFACE", "MESH", "3DFACE", "EXTRUDEDSURFACE",
+          "LOFTEDSURFACE", "REVOLVEDSURFACE", "SWEPTSURFACE", "PLANESURFACE"}  # fmt: skip
+_WORDS = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF", "DIMENSION", "LEADER", "MLEADER", "IMAGE"}
+_GUESSES: tuple[tuple[float, str], ...] = ((2.0, "m"), (30.0, "in"), (3000.0, "mm"))
+
+
+def read_dxf(
+    content: bytes,
+    name: str,
+    unit: Unit | None,
+    join_mm: float,
+    layers: frozenset[str] | None,
+) -> Drawing:
+    """What the lines of a DXF go around, by the even-odd rule.
+
+    Parameters
+    ----------
+    unit : of one unit of the file, whatever its header says
+    layers : as `read_drawing`
+
+    Raises
+    ------
+    UnreadableFile : no DXF, or nothing but solids or words
+    TooLarge : too many lines
+    """
+    from ezdxf import recover
+    from ezdxf.lldxf.const import DXFError
+
+    try:
+        document, _ = recover.read(io.BytesIO(content))
+    except (DXFError, OSError, ValueError, KeyError, IndexError, TypeError, AttributeError,
+            UnicodeError) as error:  # fmt: skip
+        raise UnreadableFile(name, "it is not a whole DXF", "Save it again as DXF") from error
+    factor, said = _unit(document, unit)
+    counted: Counter[str] = Counter()
+    strange: Counter[str] = Counter()
+    lines: list[Drawn] = []
+    for entity in _entities(document, name):
+        kind = entity.dxftype()
+        if kind in _SOLID or kind in _WORDS:
+            strange["solid" if kind in _SOLID else "text or dimension"] += 1
+            continue
+        layer = str(entity.dxf.get("layer", "0"))
+        own = _drawn(entity, factor or 1.0, f"{kind.lower()} on layer {layer}")
+        if not own:
+            continue
+        counted[layer] += len(own)
+        if layers is None or layer in layers:
+            lines += own
+        if len(lines) > _MOST_LINES:
+            raise TooLarge(name, "it has too many lines", f"At most {_MOST_LINES} are read")
+    if not lines:
+        solids = strange["solid"]
+        raise UnreadableFile(
+            name,
+            f"it holds {solids} solids or surfaces and no lines" if solids else "it holds no lines",
+            "Export the flat view of it" if solids else "Draw with lines, arcs or polylines",
+        )
+    notes = [f"{count} of {word} left out" for word, count in sorted(strange.items())]
+    made = assemble(lines, join_mm)
+    outline = outline_of(region_of(Outline(tuple(made.loops))))
+    notes += left_over(made.left_open, made.joined, made.doubles)
+    if factor is None and outline:
+        low, high = outline.bounds
+        size = float((high - low).max())
+        guess = next((word for most, word in _GUESSES if size <= most), "mm")
+        notes.append(
+            f"it does not say its unit; {size:.4g} units are taken for millimetres"
+            + ("" if guess == "mm" else f", and could be {guess}")
+        )
+    return Drawing(outline, None, said, dict(counted), tuple(notes))
+
+
+def _unit(document: Any, unit: Unit | None) -> tuple[float | None, str | None]:
+    """Millimetres of one unit of the file, and what that is called; None where it is not said."""
+    from ezdxf.enums import InsertUnits
+    from ezdxf.units import conversion_factor
+
+    if unit is not None:
+        return UNIT_MM[unit], unit
+    code = int(document.header.get("$INSUNITS", 0) or 0)
+    try:
+        own = InsertUnits(code)
+        factor = float(conversion_factor(own, InsertUnits.Millimeters))
+    except (ValueError, KeyError, TypeError):
+        return None, None
+    if code <= 0 or factor <= 0:
+        return None, None
+    short = {1.0: "mm", 10.0: "cm", 1000.0: "m", 25.4: "in"}
+    return factor, short.get(round(factor, 6), own.name.lower())
+
+
+def _entities(document: Any, name: str) -> Any:
+    """Everything in the model space, inserts taken apart; what is switched off left out."""
+    from ezdxf.disassemble import recursive_decompose
+    from ezdxf.lldxf.const import DXFError
+
+    hidden = {
+        layer.dxf.name.lower() for layer in document.layers if layer.is_off() or layer.is_frozen()
+    }
+    try:
+        for number, entity in enumerate(recursive_decompose(document.modelspace())):
+            if number > 4 * _MOST_LINES:
+                raise TooLarge(name, "it has too many entities", "Leave out what is not needed")
+            if str(entity.dxf.get("layer", "0")).lower() not in hidden:
+                yield entity
+    except (DXFError, RecursionError, ValueError, KeyError) as error:
+        raise UnreadableFile(name, "its blocks cannot be taken apart", "Save it again") from error
+
+
+def _drawn(entity: Any, factor: float, called: str) -> list[Drawn]:
+    from ezdxf.lldxf.const import DXFError
+    from ezdxf.path import from_hatch, make_path
+
+    try:
+        paths = list(from_hatch(entity)) if entity.dxftype() in ("HATCH", "MPOLYGON") else None
+        if paths is None:
+            paths = [make_path(entity)]
+    except (TypeError, ValueError, DXFError, ZeroDivisionError, ArithmeticError):
+        return []
+    found = []
+    for path in paths:
+        for sub in path.sub_paths() if path.has_sub_paths else [path]:
+            if len(sub) == 0:
+                continue
+            points = np.array([(p.x, p.y) for p in sub.flattening(_FLAT_MM / factor)]) * factor
+            if len(points) < 2 or not np.isfinite(points).all():
+                continue
+            closed = bool(np.hypot(*(points[0] - points[-1])) < 1e-9 * max(1.0, np.ptp(points)))
+            points = points[:-1] if closed else points
+            if len(points) > (2 if closed else 1):
+                found.append(Drawn(points, closed, called))
+    return found

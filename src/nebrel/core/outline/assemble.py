@@ -1,0 +1,184 @@
+"""Lines of a drawing put together: ends joined, doubles removed, what stays open found."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.kernel import Region, non_zero
+from nebrel.core.outline.outline import Loop, area_of
+
+_SAME = 1e-4  # of a line's size: two that differ by less are the same line twice
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A line of a drawing, mm.
+
+    Attributes
+    ----------
+    points : (n, 2); a closed one does not repeat its first
+    called : what it is in the file
+    """
+
+    points: Loop
+    closed: bool
+    called: str
+
+
+@dataclass(frozen=True)
+class Assembled:
+    """What lines came to.
+
+    Attributes
+    ----------
+    loops : closed
+    left_open : lines that close with no other
+    joined, doubles : how many ends were joined that did not meet, and lines that were there twice
+    """
+
+    loops: list[Loop]
+    left_open: list[Drawn]
+    joined: int
+    doubles: int
+
+
+def assemble(lines: Sequence[Drawn], join_mm: float) -> Assembled:
+    """Closed loops of lines whose ends lie within a distance."""
+    single = _single(lines)
+    loops = [line.points for line in single if line.closed]
+    chains, joined = _chains([line for line in single if not line.closed], join_mm)
+    left_open = []
+    for chain in chains:
+        if chain.closed:
+            loops.append(chain.points)
+        else:
+            left_open.append(chain)
+    return Assembled(loops, left_open, joined, len(lines) - len(single))
+
+
+def _single(lines: Sequence[Drawn]) -> list[Drawn]:
+    found: dict[tuple[float, ...], Drawn] = {}
+    for number, line in enumerate(lines):
+        points = line.points
+        low, high = points.min(axis=0), points.max(axis=0)
+        size = max(float((high - low).max()), 1e-9)
+        step = np.diff(points, axis=0, append=points[:1] if line.closed else points[-1:])
+        values = [*low, *high, float(np.hypot(step[:, 0], step[:, 1]).sum())]
+        values.append(math.sqrt(abs(area_of(points))) if line.closed else -1.0)
+        grid = 10 ** round(math.log10(size * _SAME))
+        key = tuple(round(value / grid) for value in values)
+        if len(points) < 2:
+            key = (*key, number)
+        found.setdefault(key, line)
+    return list(found.values())
+
+
+def _chains(lines: Sequence[Drawn], join_mm: float) -> tuple[list[Drawn], int]:
+    """Open lines end to end; and how many ends were moved for that."""
+    if not lines:
+        return [], 0
+    from scipy.spatial import cKDTree
+
+    ends = np.array([line.points[side] for line in lines for side in (0, -1)])
+    pairs = cKDTree(ends).query_pairs(max(join_mm, 1e-9), output_type="ndarray")
+    apart = np.hypot(*(ends[pairs[:, 0]] - ends[pairs[:, 1]]).T)
+    # Ends of one line meet each other only when it is long enough to be a loop.
+    other: dict[int, int] = {}
+    moved = 0
+    for k in np.argsort(apart, kind="stable"):
+        a, b = int(pairs[k, 0]), int(pairs[k, 1])
+        if a in other or b in other or (a // 2 == b // 2 and len(lines[a // 2].points) < 4):
+            continue
+        other[a], other[b] = b, a
+        moved += bool(apart[k] > 1e-6)
+    found, seen = [], np.zeros(len(lines), bool)
+    starts = [end for end in range(len(ends)) if end not in other]
+    for start in [*starts, *range(0, len(ends), 2)]:
+        if seen[start // 2]:
+            continue
+        found.append(_chain(lines, other, start, seen))
+    return found, moved
+
+
+def _chain(
+    lines: Sequence[Drawn], other: dict[int, int], start: int, seen: NDArray[np.bool_]
+) -> Drawn:
+    parts, at = [], start
+    while not seen[at // 2]:
+        line = lines[at // 2]
+        seen[at // 2] = True
+        parts.append(line.points if at % 2 == 0 else line.points[::-1])
+        far = at ^ 1
+        if far not in other:
+            return Drawn(_without_doubles(np.concatenate(parts)), False, line.called)
+        at = other[far]
+    points = _without_doubles(np.concatenate(parts))
+    if len(points) > 1 and np.hypot(*(points[0] - points[-1])) < 1e-6:
+        points = points[:-1]
+    return Drawn(points, len(points) > 2, lines[start // 2].called)
+
+
+def _without_doubles(points: Loop) -> Loop:
+    kept = np.r_[True, np.hypot(*np.diff(points, axis=0).T) > 1e-7]
+    return points[kept]
+
+
+def stroked(
+    points: Loop, closed: bool, wide_mm: float, cap: str = "butt", join: str = "miter"
+) -> Region:
+    """The area of a line that is drawn with a width.
+
+    Parameters
+    ----------
+    cap, join : as SVG calls them
+    """
+    half = wide_mm / 2
+    points = _without_doubles(points)
+    if closed:
+        points = np.concatenate([points, points[:1]])
+    if len(points) < 2:
+        return non_zero([_round(points[0], half)] if cap == "round" else [])
+    step = np.diff(points, axis=0)
+    along = step / np.hypot(*step.T)[:, None]
+    aside = np.column_stack([-along[:, 1], along[:, 0]]) * half
+    start, end = points[:-1].copy(), points[1:].copy()
+    if cap == "square" and not closed:
+        start[0] -= along[0] * half
+        end[-1] += along[-1] * half
+    loops = list(np.stack([start - aside, end - aside, end + aside, start + aside], axis=1))
+    count = len(step)
+    for k in range(count if closed else count - 1):
+        loops += _joint(points[k + 1], aside[k], aside[(k + 1) % count], join)
+    if cap == "round" and not closed:
+        loops += [_round(points[0], half), _round(points[-1], half)]
+    return non_zero([loop if area_of(loop) > 0 else loop[::-1] for loop in loops])
+
+
+def _joint(place: Loop, one: Loop, two: Loop, join: str) -> list[Loop]:
+    half = float(np.hypot(*one))
+    cross = float(one[0] * two[1] - one[1] * two[0])
+    if abs(cross) < 1e-9 * half * half and one @ two > 0:
+        return []
+    if join == "round":
+        return [_round(place, half)]
+    outer = -1.0 if cross > 0 else 1.0
+    a, b = place + outer * one, place + outer * two
+    middle = one + two
+    reach = float(middle @ middle) / 2 / half**2  # of a mitre: half * 2 / |middle|
+    if join == "miter" and reach > 2 / 16:  # the limit of 4 that SVG has
+        tip = place + outer * middle / reach
+        return [np.array([place, a, tip, b])]
+    return [np.array([place, a, b])]
+
+
+def _round(place: Loop, radius: float) -> Loop:
+    from nebrel.core.outline.shapes import round_sides
+
+    sides = round_sides(radius)
+    angle = np.arange(sides) * (2 * math.pi / sides)
+    return place + radius * np.column_stack([np.cos(angle), np.sin(angle)])

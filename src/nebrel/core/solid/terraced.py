@@ -1,0 +1,67 @@
+"""A solid by its contours: slopes between them, as a map has them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Mesh
+from nebrel.core.kernel import Region, Solid, nothing, solid_of
+
+
+def terraced(contours: Sequence[tuple[Region, float]]) -> Solid:
+    """A solid from z = 0 with a wall up to its lowest contour and slopes between all of them.
+
+    Parameters
+    ----------
+    contours : regions, each within the one before, and their heights, rising; the last is flat
+
+    Its surface is exact at every contour, and straight between two of them.
+    """
+    kept = [(region, z) for region, z in contours if not region.is_empty()]
+    if not kept:
+        return nothing()
+    points: list[NDArray[np.float64]] = []
+    faces: list[NDArray[np.int64]] = []
+    levels = [_placed(region, z, points) for region, z in kept]
+    floor = _placed(kept[0][0], 0.0, points)
+    for outer, inner in zip(levels, [*levels[1:], None], strict=True):
+        faces.append(_between(outer, inner))
+    faces.append(_between(floor, None)[:, ::-1])
+    for (_, own), (_, below) in zip(levels[0], floor, strict=True):
+        next_own, next_below = np.roll(own, -1), np.roll(below, -1)
+        faces.append(np.column_stack([below, next_below, next_own]))
+        faces.append(np.column_stack([below, next_own, own]))
+    mesh = Mesh(np.concatenate(points).astype(np.float32), np.concatenate(faces).astype(np.int32))
+    return solid_of(mesh)
+
+
+Placed = list[tuple[NDArray[np.float64], NDArray[np.int64]]]
+
+
+def _placed(region: Region, z: float, points: list[NDArray[np.float64]]) -> Placed:
+    """The lines of a region, and the numbers that their corners have among the points."""
+    found: Placed = []
+    count = sum(len(part) for part in points)
+    for loop in region.to_polygons():
+        line = np.asarray(loop, np.float32).astype(np.float64)
+        points.append(np.column_stack([line, np.full(len(line), z)]))
+        found.append((line, np.arange(count, count + len(line))))
+        count += len(line)
+    return found
+
+
+def _between(outer: Placed, inner: Placed | None) -> NDArray[np.int64]:
+    """Triangles of what lies within one contour and outside the next, looking up."""
+    from manifold3d import triangulate
+
+    lines = [line for line, _ in outer]
+    numbers = [own for _, own in outer]
+    for line, own in inner or []:
+        lines.append(line[::-1])
+        numbers.append(own[::-1])
+    found = np.asarray(triangulate(lines), np.int64)
+    flat: NDArray[np.int64] = np.concatenate(numbers)[found.reshape(-1, 3)]
+    return flat
