@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from nebrel.core.formats.files import writing
+from nebrel.core.outline.centre_lines import Strokes
 from nebrel.core.outline.outline import Cubics, Outline
 from nebrel.core.outline.smooth_lines import parted, with_curves
 
@@ -42,14 +43,34 @@ def svg_of(outline: Outline) -> str:
     )
 
 
-def _path(cubics: Cubics) -> str:
+def write_strokes_svg(strokes: Strokes, path: Path, wide_mm: float = 0.2) -> None:
+    """Write lines where they lie, y up, drawn with a width. Raises StorageFailed."""
+    low, high = strokes.bounds
+    wide, tall = high - low
+    size = f"{_number(wide)} {_number(tall)}"
+    paths = [
+        f'  <path d="{_path((one - low) * (1, -1) + (0, tall), closed)}"/>\n'
+        for one, closed in zip(strokes.curves, strokes.closed, strict=True)
+    ]
+    with writing(path, "SVG") as file:
+        text = (
+            '<?xml version="1.0" encoding="UTF-8"?>\n'
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(wide)}mm" '
+            f'height="{_number(tall)}mm" viewBox="0 0 {size}">\n'
+            f'<g fill="none" stroke="#000000" stroke-width="{_number(wide_mm)}" '
+            f'stroke-linecap="round" stroke-linejoin="round">\n{"".join(paths)}</g>\n</svg>\n'
+        )
+        file.write(text.encode())
+
+
+def _path(cubics: Cubics, closed: bool = True) -> str:
     words = ["M " + _place(cubics[0, 0])]
     for one in cubics:
         if _is_straight(one):
             words.append("L " + _place(one[3]))
         else:
             words.append("C " + ", ".join(_place(point) for point in one[1:]))
-    return " ".join([*words, "Z"])
+    return " ".join([*words, "Z"] if closed else words)
 
 
 def _is_straight(one: Cubics) -> bool:
