@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
@@ -141,11 +142,37 @@ def _cleaned(content: bytes, name: str) -> tuple[Any, list[str]]:
     if total > _MOST_ELEMENTS:
         raise TooLarge(name, f"it has {total} elements", f"At most {_MOST_ELEMENTS} are read")
     _check_uses(tree, name)
+    _size_page(tree)
     notes = []
     for tag, count in sorted(counted.items()):
         word, what = _LEFT_OUT.get(tag, ("reference to another file", "left out, never fetched"))
         notes.append(f"{count} {word}{'s' if count > 1 else ''} {what}")
     return tree, notes
+
+
+def _size_page(tree: Any) -> None:
+    """Say how large the page is, where the file leaves a side, or both, to whoever shows it."""
+    box = [part for part in (tree.get("viewBox") or "").replace(",", " ").split() if part]
+    try:
+        wide, tall = float(box[2]), float(box[3])
+    except (IndexError, ValueError):
+        wide, tall = 0.0, 0.0
+    own = {side: (tree.get(side) or "").strip() for side in ("width", "height")}
+    said = {side: text for side, text in own.items() if text and not text.endswith("%")}
+    for side in own:
+        if side not in said:
+            tree.attrib.pop(side, None)
+    if wide <= 0 or tall <= 0:
+        return
+    if not said:
+        tree.set("width", f"{wide}")
+        tree.set("height", f"{tall}")
+    elif len(said) == 1:
+        (side, text) = next(iter(said.items()))
+        number = re.match(r"[-+0-9.eE]*[0-9.]", text)
+        if number is not None:
+            other, share = ("height", tall / wide) if side == "width" else ("width", wide / tall)
+            tree.set(other, f"{float(number[0]) * share}{text[number.end() :]}")
 
 
 def _tag(element: Any) -> str:
@@ -254,7 +281,7 @@ def _filled(shape: Any, drawn: list[Drawn]) -> Region:
 def _lines(shape: Any, scale: float) -> list[Drawn]:
     from svgelements import Path
 
-    path = Path(shape)
+    path = abs(Path(shape))  # what a rotated shape keeps as a transform applied, too
     path.approximate_arcs_with_cubics()
     called = shape.id or type(shape).__name__.lower()
     found = []

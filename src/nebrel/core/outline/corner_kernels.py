@@ -9,21 +9,6 @@ _VOTES = 32  # places that are asked where a corner was
 
 
 @njit(cache=True)
-def solve(matrix, right, count):  # type: ignore[no-untyped-def]
-    """A small symmetric system in place, by elimination."""
-    for i in range(count):
-        for j in range(i + 1, count):
-            share = matrix[j, i] / matrix[i, i]
-            for k in range(i, count):
-                matrix[j, k] -= share * matrix[i, k]
-            right[j] -= share * right[i]
-    for i in range(count - 1, -1, -1):
-        for k in range(i + 1, count):
-            right[i] -= matrix[i, k] * right[k]
-        right[i] /= matrix[i, i]
-
-
-@njit(cache=True)
 def _side(points, at, way, gap, window, noise, side):  # type: ignore[no-untyped-def]
     """What lies beside a point of a loop, as x, y, direction away and bend, into `side` (5,).
 
@@ -89,26 +74,29 @@ def _side_of(points, at, way, gap, window, noise, side):  # type: ignore[no-unty
         k = (k + way) % n
     if worst <= 0.7 * noise or count < 5:
         return worst
-    matrix, right = np.zeros((3, 3)), np.zeros(3)
-    matrix[0, 0], matrix[0, 1], matrix[0, 2] = count, s1, s2
-    matrix[1, 0], matrix[1, 1], matrix[1, 2] = s1, s2, s3
-    matrix[2, 0], matrix[2, 1], matrix[2, 2] = s2, s3, s4 + 1e-9
-    right[0], right[1], right[2] = v0, v1, v2
-    solve(matrix, right, 3)
+    # By Cramer's rule.
+    s4 += 1e-9
+    whole = count * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2)
+    if abs(whole) < 1e-12:
+        return worst
+    p = v0 * (s2 * s4 - s3 * s3) - s1 * (v1 * s4 - s3 * v2) + s2 * (v1 * s3 - s2 * v2)
+    q = count * (v1 * s4 - v2 * s3) - v0 * (s1 * s4 - s3 * s2) + s2 * (s1 * v2 - v1 * s2)
+    r = count * (s2 * v2 - s3 * v1) - s1 * (s1 * v2 - v1 * s2) + v0 * (s1 * s3 - s2 * s2)
+    p, q, r = p / whole, q / whole, r / whole
     k = first
     bent = 0.0
     for _ in range(count):
         x, y = points[k, 0] - mx, points[k, 1] - my
         t, v = dx * x + dy * y, dx * y - dy * x
-        bent = max(bent, abs(v - right[0] - right[1] * t - right[2] * t * t))
+        bent = max(bent, abs(v - p - q * t - r * t * t))
         k = (k + way) % n
     if bent > 0.6 * worst:
         return worst
-    side[0] -= dy * right[0]
-    side[1] += dx * right[0]
-    size = np.hypot(1.0, right[1])
-    side[2], side[3] = (dx - dy * right[1]) / size, (dy + dx * right[1]) / size
-    side[4] = right[2]
+    side[0] -= dy * p
+    side[1] += dx * p
+    size = np.hypot(1.0, q)
+    side[2], side[3] = (dx - dy * q) / size, (dy + dx * q) / size
+    side[4] = r
     return bent
 
 
@@ -148,7 +136,7 @@ def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
     return np.hypot(ax + share * dx - x, ay + share * dy - y)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-untyped-def]
     """Corners of a loop: the point nearest to each, and where it was meant.
 
@@ -195,7 +183,7 @@ def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-u
         for j in range(-4, 4):
             off = min(off, _away(points, (k + j) % n, (k + j + 1) % n, x, y))
         if off <= 0.5 * np.tan(min(turn, 2.9) / 2) + loose:
-            meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, rough + own
+            meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, rough + 0.03 * own
     return _chosen(points, turns, doubt, meant, gap, reach, least, loose)
 
 
@@ -226,7 +214,8 @@ def _chosen(points, turns, doubt, meant, gap, reach, least, loose):  # type: ign
                 if away > reach or j == k:
                     break
                 off = np.hypot(meant[j, 0] - meant[k, 0], meant[j, 1] - meant[k, 1])
-                if abs(turns[j]) >= least and off < 0.6 * gap and agreed < _VOTES:
+                sure = doubt[j] <= 2 * doubt[k] + 0.02
+                if abs(turns[j]) >= least and off < 0.6 * gap and sure and agreed < _VOTES:
                     _vote(votes, agreed, meant[j, 0], meant[j, 1])
                     agreed += 1
                 if turns[j] > 0 and (away < gap or off < 0.7 * gap + loose):

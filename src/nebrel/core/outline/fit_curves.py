@@ -11,7 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.outline.corner_kernels import find_corners
 from nebrel.core.outline.fit_kernels import (
+    calm,
     cells_of,
     crossing,
     fit_loop,
@@ -49,7 +51,7 @@ class _Way:
     seen: float
 
 
-_SOFT = _Way(0.12, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0)
+_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0)
 _HARD = _Way(0.85, 0.7, 8.0, 2.0, 14.0, 0.5, 0.5, 1.5)
 
 
@@ -106,18 +108,19 @@ def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -
     way = _HARD if trembling(line, _ROUGH_PX) > _ROUGH_SHARE else _SOFT
     within = max(1e-3, share * (way.within if within_px is None else within_px))
     most = min(way.calm * within, way.calm * way.within)
-    cubics, sharp, off = fit_loop(
-        line,
-        way.gap,
-        way.window,
+    # A line hardly longer than that has its corners closer together.
+    around = float(np.hypot(*(line - np.roll(line, 1, axis=0)).T).sum())
+    scale = min(1.0, around / (4 * (way.gap + way.window)))
+    gap = way.gap * scale
+    corners, places = find_corners(
+        calm(line, True, way.seen, 1.0),
+        gap,
+        way.window * scale,
         way.noise,
         math.radians(corner_deg),
         way.loose,
-        way.seen,
-        way.along,
-        most,
-        within - most,
     )
+    cubics, sharp, off = fit_loop(line, corners, places, gap, way.along, most, within - most)
     return Fitted(cubics, sharp, float(off))
 
 

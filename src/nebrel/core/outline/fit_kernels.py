@@ -8,10 +8,23 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from nebrel.core.outline.corner_kernels import find_corners, solve
-
 _SAMPLES = 32  # places of a piece that a trial is fitted to
 _ROUNDS = 5
+
+
+@njit(cache=True)
+def _solve(matrix, right, count):  # type: ignore[no-untyped-def]
+    """A small symmetric system in place, by elimination."""
+    for i in range(count):
+        for j in range(i + 1, count):
+            share = matrix[j, i] / matrix[i, i]
+            for k in range(i, count):
+                matrix[j, k] -= share * matrix[i, k]
+            right[j] -= share * right[i]
+    for i in range(count - 1, -1, -1):
+        for k in range(i + 1, count):
+            right[i] -= matrix[i, k] * right[k]
+        right[i] /= matrix[i, i]
 
 
 @njit(cache=True)
@@ -62,7 +75,7 @@ def _handles(points, chosen, at, cubic, begins, ends, length):  # type: ignore[n
         right[n] += weak * third
     for i in range(count):
         matrix[i, i] += weak
-    solve(matrix, right, count)
+    _solve(matrix, right, count)
     if free_0:
         cubic[1, 0], cubic[1, 1] = cubic[0, 0] + right[0], cubic[0, 1] + right[1]
         first = np.hypot(right[0], right[1])
@@ -264,7 +277,7 @@ def lengths(points, closed):  # type: ignore[no-untyped-def]
     return run, total
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def calm(points, closed, along, most):  # type: ignore[no-untyped-def]
     """A line smoothed along itself; its ends stay, a circle keeps its radius.
 
@@ -331,13 +344,13 @@ def trembling(points, most):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def fit_loop(points, gap, window, noise, least, loose, seen, along, most, within):  # type: ignore[no-untyped-def]
+def fit_loop(points, corners, places, gap, along, most, within):  # type: ignore[no-untyped-def]
     """A closed line as cubics, (n, 4, 2); whether each begins at a corner, (n,); how far off.
 
     Parameters
     ----------
-    gap, window, noise, least, loose : as `find_corners`
-    seen : how many points a line is calmed over where corners are looked for
+    corners, places : (n,) points of it that are corners, and where those are, (n, 2)
+    gap : what of it next to a corner a picture has rounded
     along, most : as `calm`
     within : the largest distance of the calmed line from the cubics
 
@@ -345,10 +358,6 @@ def fit_loop(points, gap, window, noise, least, loose, seen, along, most, within
     at corners.
     """
     n = len(points)
-    _, total = lengths(points, True)
-    scale = min(1.0, total / (4 * (gap + window)))
-    gap, window = gap * scale, window * scale
-    corners, places = find_corners(calm(points, True, seen, 1.0), gap, window, noise, least, loose)
     cubics = np.empty((2 * n + 8, 4, 2))
     sharp = np.zeros(2 * n + 8, np.bool_)
     tangent = np.zeros(2)
@@ -424,12 +433,19 @@ def _fit_evenly(own, line, begins, ends, within, cubics):  # type: ignore[no-unt
             for _ in range(4):
                 u, _ = _nearer(cubics[c], own[k, 0], own[k, 1], u)
             _, off = _nearer(cubics[c], own[k, 0], own[k, 1], u)
+            if off > within:  # perhaps another place is nearer
+                for step in range(65):
+                    u = step / 64
+                    for _ in range(3):
+                        u, _ = _nearer(cubics[c], own[k, 0], own[k, 1], u)
+                    _, other = _nearer(cubics[c], own[k, 0], own[k, 1], u)
+                    off = min(off, other)
             worst = max(worst, off)
         first = last
     return found, worst
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def flatten(cubics, within, longest):  # type: ignore[no-untyped-def]
     """A closed line of cubics as points, (n, 2).
 

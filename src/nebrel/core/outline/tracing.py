@@ -169,10 +169,10 @@ def find_parts(found: Field) -> list[tuple[Loop, ...]]:
     for k, (area, part) in enumerate(zip(areas, lines.part, strict=True)):
         (around if area > 0 else holes).setdefault(int(part), []).append(k)
     outers = [k for group in around.values() for k in group if len(lines.lines[k]) > _LEAST_PX]
-    if len(outers) > MOST_PARTS:
+    if len(lines.lines) > MOST_PARTS:
         raise TooLarge(
             "trace",
-            f"it finds {len(outers)} parts, more than {MOST_PARTS}: noise, not a shape",
+            f"it finds {len(lines.lines)} parts and holes, more than {MOST_PARTS}: noise",
             "Take noise out of the picture first, or choose another level",
         )
     if not outers:
