@@ -138,7 +138,7 @@ def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, nogil=True)
 def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-untyped-def]
-    """Corners of a loop: the point nearest to each, and where it was meant.
+    """Corners of a loop: the point nearest to each, where it was meant, what was rounded.
 
     Parameters
     ----------
@@ -229,14 +229,17 @@ def _chosen(points, turns, doubt, meant, gap, reach, least, loose):  # type: ign
     for c in range(count):
         order[found[c]] = c + 1
     sorted_found, sorted_places = np.empty(count, np.int64), np.empty((count, 2))
+    sorted_gaps = np.empty(count)
     at = 0
     for k in range(n):
         if order[k] > 0:
             c = order[k] - 1
             sorted_found[at] = k
+            turn = min(abs(turns[k]), 2.9)
+            sorted_gaps[at] = gap + max(0.0, 0.5 * np.tan(turn / 2) - 0.5)
             sorted_places[at, 0], sorted_places[at, 1] = places[c, 0], places[c, 1]
             at += 1
-    return sorted_found, sorted_places
+    return sorted_found, sorted_places, sorted_gaps
 
 
 @njit(cache=True)

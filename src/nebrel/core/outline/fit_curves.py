@@ -111,16 +111,15 @@ def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -
     # A line hardly longer than that has its corners closer together.
     around = float(np.hypot(*(line - np.roll(line, 1, axis=0)).T).sum())
     scale = min(1.0, around / (4 * (way.gap + way.window)))
-    gap = way.gap * scale
-    corners, places = find_corners(
+    corners, places, gaps = find_corners(
         calm(line, True, way.seen, 1.0),
-        gap,
+        way.gap * scale,
         way.window * scale,
         way.noise,
         math.radians(corner_deg),
         way.loose,
     )
-    cubics, sharp, off = fit_loop(line, corners, places, gap, way.along, most, within - most)
+    cubics, sharp, off = fit_loop(line, corners, places, gaps, way.along, most, within - most)
     return Fitted(cubics, sharp, float(off))
 
 

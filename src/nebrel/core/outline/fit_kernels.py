@@ -10,6 +10,7 @@ from numba import njit
 
 _SAMPLES = 32  # places of a piece that a trial is fitted to
 _ROUNDS = 5
+_TURN = -0.17  # cosine of how far one cubic may turn
 
 
 @njit(cache=True)
@@ -240,7 +241,12 @@ def fit_line(points, run, begins, ends, within, tangents, cubics):  # type: igno
                 if tangents[to, 0] == 0.0 and tangents[to, 1] == 0.0:
                     tangent_at(points, run, to, 0, n - 1, 0.6 * within, tangents[to])
                 _copy(tangents[to], tangent)
-            if fit_piece(points, run, at, to, start, tangent, within, cubic) <= within:
+            # No more than about a quarter turn in one, as curves are drawn by hand.
+            turns_back = start[0] * tangent[0] + start[1] * tangent[1] < _TURN
+            if (
+                not turns_back
+                and fit_piece(points, run, at, to, start, tangent, within, cubic) <= within
+            ):
                 best, low = to, to + 1
                 _copy(cubic.ravel(), cubics[found].ravel())
             else:
@@ -344,13 +350,13 @@ def trembling(points, most):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def fit_loop(points, corners, places, gap, along, most, within):  # type: ignore[no-untyped-def]
+def fit_loop(points, corners, places, gaps, along, most, within):  # type: ignore[no-untyped-def]
     """A closed line as cubics, (n, 4, 2); whether each begins at a corner, (n,); how far off.
 
     Parameters
     ----------
     corners, places : (n,) points of it that are corners, and where those are, (n, 2)
-    gap : what of it next to a corner a picture has rounded
+    gaps : (n,) what of it next to each corner a picture has rounded
     along, most : as `calm`
     within : the largest distance of the calmed line from the cubics
 
@@ -390,8 +396,8 @@ def fit_loop(points, corners, places, gap, along, most, within):  # type: ignore
                 elif k == count:
                     x, y = two[0], two[1]
                 elif (
-                    np.hypot(x - one[0], y - one[1]) <= gap
-                    or np.hypot(x - two[0], y - two[1]) <= gap
+                    np.hypot(x - one[0], y - one[1]) <= gaps[c]
+                    or np.hypot(x - two[0], y - two[1]) <= gaps[(c + 1) % len(corners)]
                 ):
                     continue
             own[kept, 0], own[kept, 1] = x, y

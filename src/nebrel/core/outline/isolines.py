@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
+from nebrel.core.errors import TooLarge
 from nebrel.core.outline.edge_kernels import correct_edges
 from nebrel.core.outline.outline import Loop
 
@@ -28,12 +29,17 @@ class Isolines:
     part: NDArray[np.int64]
 
 
-def isolines(field: Floats, level: float) -> Isolines:
+def isolines(field: Floats, level: float, most: int = 1_000_000) -> Isolines:
     """Where a field crosses a level; at its border, lines close along the outermost pixels.
 
     Parameters
     ----------
     field : (rows, cols), more inside
+    most : the most lines
+
+    Raises
+    ------
+    TooLarge : there are more
     """
     import cv2
     from contourpy import contour_generator
@@ -46,6 +52,12 @@ def isolines(field: Floats, level: float) -> Isolines:
     framed[framed == level] = np.nextafter(level, np.inf) + 1e-9
     x, y = np.arange(-1, cols + 1), np.arange(-1, rows + 1)
     found = contour_generator(x, y, framed).lines(level)
+    if len(found) > most:
+        raise TooLarge(
+            "trace",
+            f"it finds {len(found)} parts and holes, more than {most}: noise, not a shape",
+            "Take noise out of the picture first, or choose another level",
+        )
     inside = framed >= level
     _, labels = cv2.connectedComponents(inside.astype(np.uint8), connectivity=8)
     lines, parts = [], []

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from nebrel.core.data import Floats
-from nebrel.core.errors import InvalidValue, TooLarge
+from nebrel.core.errors import InvalidValue
 from nebrel.core.outline.fit_curves import CORNER_DEG, Fitted, fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
@@ -162,19 +162,13 @@ def find_parts(found: Field) -> list[tuple[Loop, ...]]:
     InvalidValue : nothing but specks of a pixel
     TooLarge : so many parts that it is noise
     """
-    lines = isolines(found.values, found.level)
+    lines = isolines(found.values, found.level, MOST_PARTS)
     areas = np.array([area_of(line) for line in lines.lines])
     around: dict[int, list[int]] = {}
     holes: dict[int, list[int]] = {}
     for k, (area, part) in enumerate(zip(areas, lines.part, strict=True)):
         (around if area > 0 else holes).setdefault(int(part), []).append(k)
     outers = [k for group in around.values() for k in group if len(lines.lines[k]) > _LEAST_PX]
-    if len(lines.lines) > MOST_PARTS:
-        raise TooLarge(
-            "trace",
-            f"it finds {len(lines.lines)} parts and holes, more than {MOST_PARTS}: noise",
-            "Take noise out of the picture first, or choose another level",
-        )
     if not outers:
         raise InvalidValue(
             "trace", "nothing but specks of a pixel is inside", "Choose another level"

@@ -15,7 +15,7 @@ from nebrel.core.solid.terraced import terraced
 
 _TOLERANCE_MM = 0.01
 _WEB_MM = 0.8  # at least, of what carries the details
-_STEPS = 6  # contours of what thins
+_STEPS = 3  # contours of what thins
 
 
 @dataclass(frozen=True)
