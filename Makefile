@@ -10,10 +10,10 @@ ALONE := tests/web/test_long_work.py
 
 .PHONY: demo test lint build clean
 
-demo: $(STAMPS)/app build
+demo: $(STAMPS)/app build $(STAMPS)/kernels
 	$(BIN)/nebrel serve --demo --data .demo-data --port $(PORT)
 
-test: $(STAMPS)/dev $(STAMPS)/chromium lint build
+test: $(STAMPS)/dev $(STAMPS)/chromium lint build $(STAMPS)/kernels
 	cd frontend && npm run --silent test
 	$(BIN)/python -m pytest -n 2 --dist worksteal --ignore $(ALONE) --ignore tests/e2e
 	$(BIN)/python -m pytest $(ALONE) tests/e2e
@@ -41,6 +41,11 @@ $(STAMPS)/dev: requirements/dev.lock pyproject.toml | $(BIN)/python
 	$(BIN)/python -m pip install --quiet --require-hashes -r requirements/dev.lock
 	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
 	@touch $@ $(STAMPS)/app
+
+# Compiled once, so that nobody waits for it later.
+$(STAMPS)/kernels: $(API) | $(STAMPS)/app
+	$(BIN)/python -c 'from nebrel.work.tasks import warm; warm()'
+	@touch $@
 
 $(STAMPS)/chromium:
 	@mkdir -p $(STAMPS)

@@ -198,6 +198,8 @@ def warm() -> None:
     import pydelatin  # noqa: F401
 
     import nebrel.core.mesh.compiled  # noqa: F401
+    from nebrel.core.outline import fit_curves
     from nebrel.core.solid import triangulate
 
     triangulate.warm()
+    fit_curves.warm()

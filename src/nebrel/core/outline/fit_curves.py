@@ -17,6 +17,7 @@ from nebrel.core.outline.fit_kernels import (
     cells_of,
     crossing,
     fit_loop,
+    fit_open,
     flatten,
     trembling,
 )
@@ -99,6 +100,17 @@ def fit_curves(
         for k in bad:
             found[k] = _fit(lines[k], within_px, degrees, share)
     return found
+
+
+def warm() -> None:
+    """Compile what was not compiled yet."""
+    from nebrel.core.outline.isolines import isolines
+
+    picture = np.zeros((40, 40), np.float32)
+    picture[8:30, 8:30] = 1
+    picture[15:20, 15:20] = 0.5
+    for one in fit_curves(isolines(picture, 0.4).lines):
+        fit_open(one.cubics[:, 0], 1.0)
 
 
 def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
