@@ -56,6 +56,9 @@ _SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0)
 _HARD = _Way(0.85, 0.7, 8.0, 2.0, 14.0, 0.5, 0.5, 1.5)
 
 
+_MOST_KNOWN = 5000
+
+
 @dataclass(frozen=True)
 class Fitted:
     """A closed line as curves.
@@ -75,6 +78,9 @@ class Fitted:
     def count(self) -> int:
         """How many curves."""
         return len(self.cubics)
+
+
+_known: dict[int, Fitted] = {}
 
 
 def fit_curves(
@@ -102,6 +108,11 @@ def fit_curves(
     return found
 
 
+def forget() -> None:
+    """Let go of what is known of lines."""
+    _known.clear()
+
+
 def warm() -> None:
     """Compile what was not compiled yet."""
     from nebrel.core.outline.isolines import isolines
@@ -114,6 +125,18 @@ def warm() -> None:
 
 
 def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
+    """One line as curves; known while others beside it come and go."""
+    told = hash((line.tobytes(), within_px, corner_deg, share))
+    found = _known.get(told)
+    if found is None:
+        found = _fit_anew(line, within_px, corner_deg, share)
+        while len(_known) >= _MOST_KNOWN:
+            _known.pop(next(iter(_known)), None)
+        _known[told] = found
+    return found
+
+
+def _fit_anew(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
     line = np.ascontiguousarray(line, np.float64)
     if share == 0.0 or len(line) < 6:
         return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)

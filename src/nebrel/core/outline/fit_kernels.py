@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-_SAMPLES = 32  # places of a piece that a trial is fitted to
+_SAMPLES = 24  # places of a piece that a trial is fitted to
 _ROUNDS = 5
 _TURN = -0.17  # cosine of how far one cubic may turn
 
@@ -419,7 +419,7 @@ def _fit_evenly(own, line, begins, ends, within, cubics):  # type: ignore[no-unt
     trial = np.empty((len(line), 4, 2))
     stops = np.empty(0, np.int64)
     low, high, middle, found = 0.0, within, within, 0
-    for _ in range(5):
+    for _ in range(4):
         count, others = fit_line(line, run, begins, ends, middle, tangents, trial)
         if found == 0 or count <= found:
             high, found, stops = middle, count, others

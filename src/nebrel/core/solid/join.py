@@ -75,9 +75,12 @@ def join(
             solid = _lift(solid, entry, section, high, tolerance_mm)
         else:
             block, above = _block(entry, section, column, size_mm, high, tolerance_mm, settle)
+            # What is flat and higher than everything has nothing above it.
+            topmost = entry.patch is None and not solid.is_empty()
+            topmost = topmost and float(solid.bounding_box()[5]) <= float(np.float32(entry.mm))
             if entry.rule != "lowest":
                 solid = solid + block
-            if entry.rule != "highest":
+            if entry.rule != "highest" and not topmost:
                 solid = solid - above
         if solid.is_empty():
             raise InvalidValue(
@@ -151,7 +154,10 @@ def _block(
     """The entry itself, and all that lies above it."""
     if entry.patch is None:
         top = float(np.float32(entry.mm))
-        block = section.extrude(top) ^ plate(size_mm, top)
+        block = section.extrude(top)
+        low, far = entry.outline.bounds
+        if min(low) < 0 or far[0] > size_mm[0] or far[1] > size_mm[1]:
+            block = block ^ plate(size_mm, top)
         return block, section.extrude(high - top).translate((0, 0, top))
     over = _over(entry.patch, tolerance_mm, settle)
     # Its underside sunk, so that what is taken off above it leaves no film at the bottom.
