@@ -75,3 +75,23 @@ def test_a_shape_is_traced_a_part_left_out_and_its_outline_saved(
     )
     assert sizes == pytest.approx([24, 60, 80], abs=0.5)
     assert findings(page) == []
+
+
+def test_a_cut_out_is_one_click_and_one_undo_takes_it_back(
+    page: Page, drop: Drop, server: Server, tmp_path: Path
+) -> None:
+    bring(page, drop, "discs.png", discs())
+    starts = page.get_by_role("region", name="Begin as")
+    starts.get_by_role("button", name="cut-out").click()
+    expect(starts).to_have_count(0)
+    closed(page)
+    kinds = [entry["kind"] for entry in art_of(recipe_of(page, server))["build_up"]]
+    assert kinds == ["picture", "traced"]
+    mesh = exported(page, tmp_path)
+    assert mesh.is_watertight
+    assert mesh.body_count == 2
+    assert mesh.extents == pytest.approx([170 * PITCH, 80 * PITCH, 3], abs=0.15)
+    page.keyboard.press("Control+z")
+    expect(starts).to_be_visible()
+    closed(page)
+    assert art_of(recipe_of(page, server))["backing"]["mm"] == 1

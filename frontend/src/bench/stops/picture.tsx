@@ -11,6 +11,7 @@ import { ReportList } from "../picture/ReportList";
 import { SavePicture } from "../picture/SavePicture";
 import { useInput } from "../picture/useInput";
 import { FRESH } from "../../api/fresh";
+import { StartRow } from "../starts/StartRow";
 import { CORRECTIONS, correctionKind, freshCorrection, fromRemedy } from "../steps/corrections";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
@@ -44,6 +45,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
   return (
     <>
       <h2>Picture</h2>
+      <StartRow recipe={recipe} edit={edit} />
       <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />
       {picture.notes.map((note) => (
         <p key={note} className="state-caution">
