@@ -19,6 +19,7 @@ from nebrel.demo.pictures import (
     as_png,
     craters,
     dome,
+    dome_badge,
     gallery_tag,
     globe_map,
     moonlit_hills,
@@ -57,6 +58,36 @@ _CRATER_ENTRIES: list[dict[str, Any]] = [
 ]
 
 
+_BADGE_ENTRIES: list[dict[str, Any]] = [
+    {
+        "kind": "outline",
+        "id": "plate",
+        "name": "Plate",
+        "outline": {"kind": "ellipse", "wide": "59 mm", "tall": "59 mm"},
+        "height": "2 mm",
+        "profile": {"kind": "chamfer", "reach": "0.5 mm"},
+    },
+    {
+        "kind": "traced",
+        "id": "dome",
+        "name": "Dome and stars",
+        "rule": "add",
+        "height": "1.4 mm",
+        "profile": {"kind": "round", "reach": "0.4 mm"},
+        # The printer's mark in the lower left corner is left out.
+        "trace": {"choices": [{"x": "-27 mm", "y": "-27 mm", "keep": "drop"}]},
+    },
+    {
+        "kind": "outline",
+        "id": "hole",
+        "name": "Hole for a ribbon",
+        "outline": {"kind": "ellipse", "wide": "4 mm", "tall": "4 mm"},
+        "rule": "cut",
+        "y": "25.5 mm",
+    },
+]
+
+
 def fill(store: Store) -> None:
     """Put the demo pieces on an empty shelf; one that holds anything is left alone."""
     if store.pieces():
@@ -78,6 +109,13 @@ def fill(store: Store) -> None:
                 {"tone": 1, "mm": None},
             ],
         },
+    )
+    _add(
+        store,
+        "Dome badge, cut out",
+        "dome-badge.png",
+        as_png(dome_badge(), 8),
+        {"side": "60 mm", "backing": 0, "enabled": False, "entries": _BADGE_ENTRIES},
     )
     _add(
         store,
@@ -212,7 +250,9 @@ def _add(store: Store, name: str, filename: str, data: bytes, settings: dict[str
     picture = store.add_picture(data, filename)
     file = {"sha256": picture.sha256, "filename": filename}
     tones = {
-        name: settings[name] for name in ("raised", "depth", "mapping", "pins") if name in settings
+        name: settings[name]
+        for name in ("enabled", "raised", "depth", "mapping", "pins")
+        if name in settings
     }
     art: dict[str, Any] = {
         "picture": {"file": file, "side": settings["side"]},

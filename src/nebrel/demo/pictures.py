@@ -214,6 +214,26 @@ def _stretch(values: Floats) -> Floats:
     return ((values - low) / (high - low)).astype(np.float32)
 
 
+def dome_badge(size: int = 900) -> Floats:
+    """The dome as a badge: a silhouette, dark on white, and a printer's mark beside it."""
+    y, x = np.mgrid[0:size, 0:size].astype(np.float32)
+    x, y = (x + 0.5) / size * 2 - 1, 1 - (y + 0.5) / size * 2
+    below = np.maximum(np.abs(x) - 0.62, np.abs(y + 0.42) - 0.16)
+    dome = np.maximum(np.hypot(x, y + 0.26) - 0.56, -0.2 - y)
+    slit = np.maximum(np.abs(x - 0.02 - 0.3 * (y - 0.1)) - 0.065, np.abs(y - 0.1) - 0.34)
+    door = np.minimum(np.hypot(x, y + 0.42) - 0.08, np.maximum(np.abs(x) - 0.08, y + 0.42))
+    shape = np.maximum(np.minimum(below, dome), -np.minimum(slit, door))
+    for across, up, reach in ((-0.62, 0.52, 0.1), (0.66, 0.3, 0.07), (0.5, 0.68, 0.05)):
+        angle = np.arctan2(y - up, x - across)
+        fold = (angle + np.pi / 5) % (2 * np.pi / 5) - np.pi / 5
+        away = np.hypot(x - across, y - up)
+        star = away * np.cos(np.abs(fold) - 2 * np.pi / 5) - reach * 0.38
+        shape = np.minimum(shape, star)
+    mark = np.hypot(x + 0.9, y + 0.9) - 0.02
+    inside = 0.5 - np.minimum(shape, mark) * size / 2
+    return (1 - np.clip(inside, 0, 1)).astype(np.float32)
+
+
 def as_png(tones: Floats, bits: int = 16) -> bytes:
     """Tones as a gray PNG of 8 or 16 bits."""
     whole = np.float32(2**bits - 1)

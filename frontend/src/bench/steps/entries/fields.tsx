@@ -42,7 +42,7 @@ export function JoinFields({ entry, set, children }: Props<Joined>) {
 }
 
 /** The same of an entry that has a place and an edge. */
-export function PlaceFields({ entry, set, children }: Props<Placed>) {
+export function PlaceFields({ entry, set, draggable = true, children }: Props<Placed> & { draggable?: boolean }) {
   return (
     <JoinFields entry={entry} set={set as Props<Joined>["set"]}>
       {children}
@@ -51,7 +51,7 @@ export function PlaceFields({ entry, set, children }: Props<Placed>) {
         <LengthField label="Right" value={entry.x} range={[-500, 500]} step={0.5} onChange={(x, r) => set({ x }, r)} />
         <LengthField label="Up" value={entry.y} range={[-500, 500]} step={0.5} onChange={(y, r) => set({ y }, r)} />
       </div>
-      <NumberField label="Turn" unit="°" value={entry.turn} range={[-180, 180]} step={1} help="Place and turn count from the middle; or drag it in the picture." onChange={(turn, r) => set({ turn }, r)} />
+      <NumberField label="Turn" unit="°" value={entry.turn} range={[-180, 180]} step={1} help={`Place and turn count from the middle${draggable ? "; or drag it in the picture" : ""}.`} onChange={(turn, r) => set({ turn }, r)} />
     </JoinFields>
   );
 }

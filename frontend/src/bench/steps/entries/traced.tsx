@@ -52,7 +52,7 @@ function TracedEditor({ step, set, recipe }: Editing<"traced">) {
   const choose = (one: Part, keep: "drop" | "alone") =>
     parts && part({ choices: chosen(trace, one, one.place, keep, parts.picture_mm) });
   return (
-    <PlaceFields entry={step} set={set as never}>
+    <PlaceFields entry={step} set={set as never} draggable={false}>
       <SelectField label="Trace" value={trace.of} options={OF} onChange={(of) => part(of === "band" ? { of, level: trace.level ?? 0.25, upto: 0.75 } : { of })} />
       {trace.of !== "kept" && trace.of !== "band" && (
         <Choice
