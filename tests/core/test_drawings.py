@@ -156,6 +156,20 @@ def test_groups_are_named_and_chosen() -> None:
     assert only.outline.area_mm2 == pytest.approx(np.pi * 25 / 4, rel=1e-3)
 
 
+def test_what_is_only_referred_to_is_not_drawn() -> None:
+    found = read(
+        '<symbol id="s"><rect width="90" height="40"/></symbol>'
+        '<clipPath id="c"><rect width="50" height="50"/></clipPath>'
+        '<marker id="m"><path d="M0 0h60v60z"/></marker>'
+        '<defs><linearGradient id="g"><stop/></linearGradient><circle r="40"/></defs>'
+        '<rect width="40" height="20" fill="url(#g)" clip-path="url(#c)"/>'
+    )
+    assert found.outline.area_mm2 == pytest.approx(200, rel=1e-4)
+    assert "clips or masks" in " ".join(found.notes)
+    used = read('<symbol id="s"><rect width="40" height="20"/></symbol><use xlink:href="#s"/>')
+    assert used.outline.area_mm2 == pytest.approx(200, rel=1e-4)
+
+
 def test_what_is_not_drawn_is_said_and_never_fetched() -> None:
     found = read(
         '<script>alert(1)</script><text x="3">Hare</text><image href="http://127.0.0.1:1/a.png"/>'

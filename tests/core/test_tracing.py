@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue, TooLarge
 from nebrel.core.outline.fit_curves import fit_curves
 from nebrel.core.outline.fit_kernels import flatten
@@ -14,6 +15,8 @@ from nebrel.core.outline.sized import traced_wide
 from nebrel.core.outline.smooth_lines import parted, with_curves
 from nebrel.core.outline.tidy import Choice, Tidy
 from nebrel.core.outline.tracing import Field, shape_field, trace_shape
+from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.models import load_recipe
 from tests import shapes
 from tests.shapes import cover, ellipse, furthest, polygon, rounded, star
 
@@ -206,3 +209,14 @@ def test_curves_of_exact_lines() -> None:
         )
         < 1e-6
     )
+
+
+def test_a_tip_thinner_than_a_pixel_is_no_loose_part() -> None:
+    points = [(20, 20), (280, 90.3), (90, 60), (280, 250.7), (60, 110)]
+    picture = Picture(1 - cover(polygon(points), 300, 300))
+    entry = {"kind": "traced", "height": 2, "trace": {"within": 0.02}}
+    off = {"kind": "picture", "id": "picture", "enabled": False}
+    art = {"picture": {"file": {"sha256": "0" * 64}}, "backing": 0, "build_up": [off, entry]}
+    found = Evaluator(lambda _: picture).evaluate(load_recipe({"begins": {"art": art}}))
+    assert found.report.bodies == 1
+    assert found.islands == ()

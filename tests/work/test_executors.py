@@ -17,6 +17,7 @@ import numpy as np
 import pytest
 import trimesh
 
+from nebrel.cli import main
 from nebrel.core.errors import Cancelled, NebrelError, NotFound, StorageFailed
 from nebrel.core.products import PRODUCTS, Making
 from nebrel.core.recipe.bundle import read_bundle
@@ -234,9 +235,11 @@ def test_a_server_has_its_long_work_done_by_any_executor(tmp_path: Path) -> None
         (["--executor", "tests.work.elsewhere:make", "--workers", "here"], "is no address"),
     ],
 )
-def test_wrong_executors_are_refused_in_a_line(options: list[str], said: str) -> None:
-    command = [sys.executable, "-m", "nebrel", "serve", "--port", str(free_port()), *options]
-    done = subprocess.run(command, check=False, capture_output=True, text=True, timeout=60)
-    assert done.returncode == 2
-    assert said in done.stderr
-    assert len(done.stderr.splitlines()) == 1
+def test_wrong_executors_are_refused_in_a_line(
+    options: list[str], said: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    command = ["serve", "--data", str(tmp_path), "--port", str(free_port()), *options]
+    assert main(command) == 2
+    told = capsys.readouterr().err
+    assert said in told
+    assert len(told.splitlines()) == 1

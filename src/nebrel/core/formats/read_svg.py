@@ -30,6 +30,8 @@ _LEFT_OUT = {
     "animateTransform": ("animation", "left out"),
     "set": ("animation", "left out"),
 }
+# Drawn only where something refers to it.
+_ASIDE = {"symbol", "marker", "clipPath", "mask", "pattern"}
 
 
 def read_svg(
@@ -126,8 +128,9 @@ def _cleaned(content: bytes, name: str) -> tuple[Any, list[str]]:
     if _tag(tree) != "svg":
         raise UnreadableFile(name, f"it is XML, but “{_tag(tree)[:40]}”", "Save it as SVG")
     counted: Counter[str] = Counter()
+    aside = tree.makeelement(f"{_NAMESPACE}defs", {})
     parents = [tree]
-    total = 0
+    total = clipped = 0
     while parents:
         parent = parents.pop()
         for child in list(parent):
@@ -138,12 +141,17 @@ def _cleaned(content: bytes, name: str) -> tuple[Any, list[str]]:
                 counted[tag if tag in _LEFT_OUT else "reference"] += 1
                 parent.remove(child)
                 continue
+            if tag in _ASIDE and _tag(parent) != "defs":
+                parent.remove(child)
+                aside.append(child)
+            clipped += any(child.get(name, "none") != "none" for name in ("clip-path", "mask"))
             parents.append(child)
+    tree.append(aside)
     if total > _MOST_ELEMENTS:
         raise TooLarge(name, f"it has {total} elements", f"At most {_MOST_ELEMENTS} are read")
     _check_uses(tree, name)
     _size_page(tree)
-    notes = []
+    notes = [f"{clipped} clips or masks are not applied"] if clipped else []
     for tag, count in sorted(counted.items()):
         word, what = _LEFT_OUT.get(tag, ("reference to another file", "left out, never fetched"))
         notes.append(f"{count} {word}{'s' if count > 1 else ''} {what}")

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
-from nebrel.core.kernel import non_zero, outline_of, region_of
-from nebrel.core.outline.outline import runs_left
+from nebrel.core.kernel import Region, non_zero, outline_of, region_of
+from nebrel.core.outline.outline import Outline, runs_left
 from nebrel.core.outline.trace import trace_mm
 
 MOST_ISLANDS = 200
@@ -51,6 +51,8 @@ def find_islands(relief: Relief, around: bool = False) -> tuple[list[Island], ND
     count, labels = cv2.connectedComponents(there.astype(np.uint8), connectivity=4)
     if around:
         labels = _joined_ends(labels, count)
+    elif relief.blank and relief.backing_mm <= 0:
+        labels = _by_outlines(labels, count, relief)
     area = np.bincount(labels.ravel(), minlength=count)
     area[0] = 0
     order = [int(i) for i in np.argsort(area)[::-1] if area[i] > 0]
@@ -89,6 +91,46 @@ def hold_islands(relief: Relief, labels: NDArray[np.int32], thick_mm: float) -> 
     if len(found.decompose()) > 1:
         found = found.hull()
     return Laid("highest", outline_of(found), thick_mm)
+
+
+def _by_outlines(labels: NDArray[np.int32], count: int, relief: Relief) -> NDArray[np.int32]:
+    """Labels of what entries alone are made of, those of one part made one.
+
+    The tip of a shape may be thinner than a pixel, and fall apart in them.
+    """
+    from nebrel.core.mesh.components import label_components
+
+    rows = labels.shape[0]
+    pitch_x, pitch_y = relief.field.pitch_mm
+    _, first = np.unique(labels, return_index=True)
+    y, x = np.divmod(first, labels.shape[1])
+    at_x, at_y = x * pitch_x, (rows - 1 - y) * pitch_y
+    own = labels.ravel()[first]
+    one: list[NDArray[np.int32]] = []
+    other: list[NDArray[np.int32]] = []
+    for part in _made_of(relief).decompose():
+        outline = outline_of(part)
+        low, high = outline.bounds
+        near = (at_x >= low[0]) & (at_x <= high[0]) & (at_y >= low[1]) & (at_y <= high[1])
+        near[near] = outline.inside(at_x[near], at_y[near])
+        inside = own[near & (own > 0)]
+        one.append(inside[:-1])
+        other.append(inside[1:])
+    if not one:
+        return labels
+    _, merged = label_components(count, np.concatenate(one), np.concatenate(other))
+    return merged[labels].astype(np.int32)
+
+
+def _made_of(relief: Relief) -> Region:
+    """Where the entries leave anything, on a relief without a plate."""
+    whole = region_of(Outline())
+    for entry in (*relief.below, *relief.above):
+        if entry.rule == "cut":
+            whole = whole - region_of(entry.outline)
+        elif entry.rule in ("replace", "highest"):
+            whole = whole + region_of(entry.outline)
+    return whole
 
 
 def _joined_ends(labels: NDArray[np.int32], count: int) -> NDArray[np.int32]:

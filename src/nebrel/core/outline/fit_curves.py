@@ -7,6 +7,7 @@ import os
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -81,6 +82,7 @@ class Fitted:
 
 
 _known: dict[int, Fitted] = {}
+_knowing = Lock()
 
 
 def fit_curves(
@@ -110,7 +112,8 @@ def fit_curves(
 
 def forget() -> None:
     """Let go of what is known of lines."""
-    _known.clear()
+    with _knowing:
+        _known.clear()
 
 
 def warm() -> None:
@@ -130,9 +133,10 @@ def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -
     found = _known.get(told)
     if found is None:
         found = _fit_anew(line, within_px, corner_deg, share)
-        while len(_known) >= _MOST_KNOWN:
-            _known.pop(next(iter(_known)), None)
-        _known[told] = found
+        with _knowing:
+            while len(_known) >= _MOST_KNOWN:
+                del _known[next(iter(_known))]
+            _known[told] = found
     return found
 
 

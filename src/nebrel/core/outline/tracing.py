@@ -175,18 +175,32 @@ def find_parts(found: Field) -> list[tuple[Loop, ...]]:
         )
     found_parts = []
     for part, group in around.items():
-        within = holes.get(part, [])
-        for k in group:
-            if len(lines.lines[k]) <= _LEAST_PX:
-                continue
-            own = within if len(group) == 1 else [h for h in within if _holds(lines.lines, k, h)]
-            found_parts.append((lines.lines[k], *(lines.lines[h] for h in own)))
+        kept = [k for k in group if len(lines.lines[k]) > _LEAST_PX]
+        own = _owned(lines.lines, kept, holes.get(part, []))
+        found_parts += [(lines.lines[k], *(lines.lines[h] for h in own[k])) for k in kept]
     return found_parts
 
 
-def _holds(lines: Sequence[Loop], outer: int, inner: int) -> bool:
-    point = lines[inner][:1]
-    return bool(Outline((lines[outer],)).inside(point[:, 0], point[:, 1])[0])
+def _owned(
+    lines: Sequence[Loop], outers: Sequence[int], holes: Sequence[int]
+) -> dict[int, list[int]]:
+    """The holes of each outer line, of which pixels that touch at corners may have several."""
+    found: dict[int, list[int]] = {k: [] for k in outers}
+    if len(outers) == 1:
+        found[outers[0]] = list(holes)
+    if len(outers) < 2 or not holes:
+        return found
+    spots = np.array([lines[h][0] for h in holes])
+    free = np.ones(len(holes), bool)
+    # The smallest first: what lies in none of them lies in a larger one.
+    for k in sorted(outers, key=lambda k: area_of(lines[k])):
+        low, high = lines[k].min(axis=0), lines[k].max(axis=0)
+        near = np.flatnonzero(free & ((spots >= low) & (spots <= high)).all(axis=1))
+        if len(near):
+            inside = near[Outline((lines[k],)).inside(*spots[near].T)]
+            found[k] = [holes[h] for h in inside]
+            free[inside] = False
+    return found
 
 
 def tidy_parts(
