@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 
 from nebrel.cli.options import length
-from nebrel.cli.trace import add_trace_options
+from nebrel.cli.shapes import add_shape_options
 
 
 def add(parser: argparse.ArgumentParser) -> None:
@@ -33,20 +32,10 @@ def add(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def add_shape_options(parser: argparse.ArgumentParser) -> None:
-    """A picture or a drawing, its width, and how a picture is traced."""
-    parser.add_argument("source", type=Path, metavar="PICTURE-OR-DRAWING")
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
-    parser.add_argument(
-        "--wide", type=length, required=True, metavar="MM", help="width of the shape itself"
-    )
-    add_trace_options(parser)
-
-
 def run(options: argparse.Namespace) -> None:
     """Make it."""
     from nebrel.cli.options import say
-    from nebrel.cli.trace import outline_from
+    from nebrel.cli.shapes import outline_from
     from nebrel.core.errors import InvalidValue
     from nebrel.core.formats.stl import write_stl
     from nebrel.core.solid.cutout import cutout

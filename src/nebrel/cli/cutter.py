@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from nebrel.cli.cutout import add_shape_options
 from nebrel.cli.options import length
+from nebrel.cli.shapes import add_shape_options
 
 
 def add(parser: argparse.ArgumentParser) -> None:
@@ -37,7 +37,7 @@ def add(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> None:
     """Make it."""
     from nebrel.cli.options import say
-    from nebrel.cli.trace import outline_from
+    from nebrel.cli.shapes import outline_from
     from nebrel.core.formats.stl import write_stl
     from nebrel.core.solid.cutter import Cutter, check, cutter
 
