@@ -53,11 +53,15 @@ def run(options: argparse.Namespace) -> None:
         from nebrel.core.mesh.measure import measure
         from nebrel.core.recipe.companions import companion, company_of
 
-        mesh = companion(company_of(recipe), Evaluator(pictures).relief(recipe), options.part)
+        mesh = companion(
+            company_of(recipe),
+            Evaluator(pictures, files=pictures.file).relief(recipe),
+            options.part,
+        )
         write_stl(mesh, options.output)
         say(options.output, measure(mesh))
         return
-    result = Evaluator(pictures).evaluate(recipe)
+    result = Evaluator(pictures, files=pictures.file).evaluate(recipe)
     if options.report:
         with writing(options.report) as file:
             file.write(json.dumps(result.figures(), indent=1).encode())
@@ -88,5 +92,7 @@ def _make(recipe: Any, pictures: Any, options: argparse.Namespace) -> None:
             f"{made.called} is written as {ending[1:].upper()}",
             f"Give the output the ending {ending}",
         )
-    made.write(Making(recipe, Evaluator(pictures), pictures.file), options.output)
+    made.write(
+        Making(recipe, Evaluator(pictures, files=pictures.file), pictures.file), options.output
+    )
     print(f"{options.output}: {made.called}, {options.output.stat().st_size / 1e6:.1f} MB")

@@ -36,9 +36,10 @@ def run(options: argparse.Namespace) -> None:
         )
     if options.source.suffix.lower() in (".zip", ".json"):
         recipe, pictures = read_bundle(options.source)
+        evaluator = Evaluator(pictures, files=pictures.file)
     else:
         recipe, pictures, _ = from_picture(options, options.source)
-    evaluator = Evaluator(pictures)
+        evaluator = Evaluator(pictures)
     relief = evaluator.relief(recipe)
     shone = shine(lamp_of(recipe), relief, evaluator.correct(recipe).work.tone)
     tones = (to_tone(shone.light) * 255 + 0.5).astype("uint8")

@@ -16,6 +16,9 @@ Align = Literal["left", "centre", "right"]
 Corners = Literal["round", "mitred", "square"]
 """What corners become when an outline is moved outwards."""
 
+Around = Literal["plate", "circle", "polygon", "along"]
+"""What a backing that is made for a shape is."""
+
 Method = Literal["auto", "quick", "fewest", "greedy"]
 """How heights become triangles: see `triangulate`."""
 

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, HeightField
+from nebrel.core.data import Floats
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
@@ -84,8 +84,8 @@ def section(
 ) -> dict[str, Any]:
     """The profile along a line, from the heights at full resolution."""
     relief = worker.evaluator.relief(recipe, tell)
-    field, printer = relief.field, recipe.made_with.printer
-    first, last = _place(recipe, field, start), _place(recipe, field, end)
+    printer = recipe.made_with.printer
+    first, last = _place(recipe, relief, start), _place(recipe, relief, end)
     found = cut_section(relief, first, last, parts)
     path = section_path(lay_map(recipe.begins.form, relief), first, last, found)
     return {
@@ -104,7 +104,7 @@ def section(
 def spot(worker: Worker, tell: Progress, *, recipe: Recipe, at: Share) -> dict[str, Any]:
     """The height of one spot with the whole build-up, at full resolution."""
     relief = worker.evaluator.relief(recipe, tell)
-    x, y = _place(recipe, relief.field, at)
+    x, y = _place(recipe, relief, at)
     height, there = relief.at(np.array([x]), np.array([y]))
     return {"height_mm": round(float(height[0]), 4), "there": bool(there[0])}
 
@@ -116,7 +116,8 @@ def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
     return lit(mm, mm > 0, attenuation, thinnest, recipe.proof.light.lamp)
 
 
-def _place(recipe: Recipe, field: HeightField, share: Share) -> tuple[float, float]:
+def _place(recipe: Recipe, relief: Relief, share: Share) -> tuple[float, float]:
     """A spot of the picture in mm from the lower left corner of the heights."""
     u = 1 - share[0] if recipe.begins.art.mirror else share[0]
-    return u * field.wide_mm, (1 - share[1]) * field.tall_mm
+    (wide, tall), (across, up) = relief.picture_mm, relief.room_mm
+    return across + u * wide, up + (1 - share[1]) * tall

@@ -52,7 +52,7 @@ class Worker:
 
     def __init__(self, depot: Depot, kept_bytes: int) -> None:
         self.depot = depot
-        self.evaluator = Evaluator(self.picture, kept_bytes)
+        self.evaluator = Evaluator(self.picture, kept_bytes, files=self.content)
         self._names: dict[str, str] = {}
         self._reports: OrderedDict[str, Report] = OrderedDict()
 
@@ -70,6 +70,13 @@ class Worker:
         except NotFound as error:
             raise lost(name) from error
         return decode(path, name)
+
+    def content(self, sha256: str) -> bytes:
+        """What a kept file holds. Raises NotFound."""
+        try:
+            return self.depot.load("picture", sha256).read_bytes()
+        except (NotFound, OSError) as error:
+            raise lost(self._names.get(sha256, "drawing")) from error
 
     def report(self, recipe: Recipe) -> Report:
         """What of the corrected picture of a recipe will not print as meant, as far as it is."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
@@ -47,10 +46,15 @@ class Drawing:
 
     def wide(self, wide_mm: float) -> Drawing:
         """The same, that wide. Raises InvalidValue."""
-        own = self.size_mm[0]
+        return self.scaled(wide_mm, "wide")
+
+    def scaled(self, side_mm: float, along: Literal["wide", "tall"]) -> Drawing:
+        """The same, that wide or tall. Raises InvalidValue."""
+        own = self.size_mm[along == "tall"]
         if own <= 0:
-            raise InvalidValue("--wide", "the drawing has no width", "Bring another")
-        return replace(self, outline=at_origin(self.outline, wide_mm / own))
+            what = "height" if along == "tall" else "width"
+            raise InvalidValue("--wide", f"the drawing has no {what}", "Bring another")
+        return replace(self, outline=at_origin(self.outline, side_mm / own))
 
 
 def read_drawing(
@@ -122,8 +126,3 @@ def drawing_of(
 def looks_like_drawing(path: Path) -> bool:
     """Whether a file is called as drawings are."""
     return path.suffix.lower() in ENDINGS
-
-
-def digest(content: bytes) -> str:
-    """What a kept drawing is called by."""
-    return hashlib.sha256(content).hexdigest()

@@ -9,7 +9,12 @@ from nebrel.core.forms.maps import FormMap
 
 
 def flat_shares(
-    vertices: Floats, form: FormMap | None, lift_mm: float, field: HeightField, mirrored: bool
+    vertices: Floats,
+    form: FormMap | None,
+    lift_mm: float,
+    field: HeightField,
+    mirrored: bool,
+    room_mm: tuple[float, float] = (0.0, 0.0),
 ) -> Floats:
     """Places on the picture of points of a piece, whatever its form.
 
@@ -20,15 +25,19 @@ def flat_shares(
     lift_mm : by which it was raised to stand on z = 0
     field : gives the extent
     mirrored : whether the heights were turned left for right
+    room_mm : how far the extent reaches beyond the picture on each side
 
     Returns
     -------
-    (V, 2) float32, shares of the width and the height from the upper left corner of the picture
+    (V, 2) float32, shares of the width and the height from the upper left corner of the picture;
+    below 0 and above 1 beside it
     """
     points = vertices.astype(np.float64)
     if form is not None:
         points = form.flatten(points - (0, 0, lift_mm))
-    u, v = points[:, 0] / field.wide_mm, 1 - points[:, 1] / field.tall_mm
+    across, up = room_mm
+    u = (points[:, 0] - across) / (field.wide_mm - 2 * across)
+    v = 1 - (points[:, 1] - up) / (field.tall_mm - 2 * up)
     return np.column_stack([1 - u if mirrored else u, v]).astype(np.float32)
 
 

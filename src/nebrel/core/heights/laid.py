@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,6 +21,7 @@ Points = NDArray[np.floating[Any]]
 
 _FINE_PX = 40  # pixels over the reach of a profile
 _MOST_PX = 1600
+_NOTHING = Outline()
 
 
 def between_pixels(mm: Floats, across: Points, down: Points) -> Points:
@@ -63,6 +65,31 @@ class Patch:
 
 
 @dataclass(frozen=True)
+class Stack:
+    """Something by its contours, as a map has them, standing on z = 0.
+
+    Attributes
+    ----------
+    contours : outlines, each within the one before, and their heights above the underside,
+        rising; straight slopes between them, the last is flat
+    opening : left out of all of it
+    """
+
+    contours: tuple[tuple[Outline, float], ...]
+    opening: Outline = _NOTHING
+
+    @property
+    def top_mm(self) -> float:
+        """Its highest contour."""
+        return self.contours[-1][1]
+
+    def changed(self, change: Callable[[Outline], Outline]) -> Stack:
+        """The same with every outline another."""
+        contours = tuple((change(outline), mm) for outline, mm in self.contours)
+        return Stack(contours, change(self.opening))
+
+
+@dataclass(frozen=True)
 class Laid:
     """One entry, laid out.
 
@@ -72,12 +99,14 @@ class Laid:
     outline : over the piece, mm from the lower left corner
     mm : its top above the underside, or how much is added
     patch : the same where it is not flat, instead
+    stacks : what it is exactly, where a patch only shows it
     """
 
     rule: Rule
     outline: Outline
     mm: float
     patch: Patch | None = None
+    stacks: tuple[Stack, ...] = ()
 
     def over(self, x: Points, y: Points) -> Points:
         """Its own heights at places."""
@@ -90,12 +119,17 @@ class Laid:
             flipped = np.ascontiguousarray(patch.mm[:, ::-1])
             right = patch.x_mm + patch.field.wide_mm
             patch = replace(patch, mm=flipped, x_mm=wide_mm - right)
-        return replace(self, outline=self.outline.mirrored(wide_mm), patch=patch)
+        return self._changed(lambda outline: outline.mirrored(wide_mm), patch)
 
-    def shifted(self, x_mm: float) -> Laid:
-        """The same, further to the right."""
-        patch = self.patch and replace(self.patch, x_mm=self.patch.x_mm + x_mm)
-        return replace(self, outline=self.outline.moved(x_mm, 0.0), patch=patch)
+    def shifted(self, x_mm: float, y_mm: float = 0.0) -> Laid:
+        """The same, further to the right and up."""
+        own = self.patch
+        patch = own and replace(own, x_mm=own.x_mm + x_mm, y_mm=own.y_mm + y_mm)
+        return self._changed(lambda outline: outline.moved(x_mm, y_mm), patch)
+
+    def _changed(self, change: Callable[[Outline], Outline], patch: Patch | None) -> Laid:
+        stacks = tuple(stack.changed(change) for stack in self.stacks)
+        return Laid(self.rule, change(self.outline), self.mm, patch, stacks)
 
 
 def join_at(
@@ -214,3 +248,31 @@ def measure_inwards(
     cols, rows = (int(n) for n in np.ceil((high - low) / pitch_mm) + 5)
     pixels = outline.in_pixels(x, y, (pitch_mm, pitch_mm), rows)
     return inwards_px(pixels, rows, cols) * np.float32(pitch_mm), x, y
+
+
+def show_stacks(stacks: Sequence[Stack], pitch_mm: float) -> Patch:
+    """The heights of stacks on a grid; between pixels of what is there nothing else shows."""
+    boxes = [stack.contours[0][0].bounds for stack in stacks]
+    low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+    pitch = max(pitch_mm, float((high - low).max()) / _MOST_PX)
+    whole: Floats | None = None
+    for stack in stacks:
+        (base, first), *rest = stack.contours
+        outer, x, y = measure_inwards(base, pitch, (low, high))
+        mm = np.where(outer > 0, np.float32(first), np.float32(0))
+        reached = first
+        for outline, top in rest:
+            if not outline:
+                break
+            inner = measure_inwards(outline, pitch, (low, high))[0]
+            share = np.clip(outer / np.maximum(outer - np.minimum(inner, 0), 1e-6), 0, 1)
+            slope = np.float32(reached) + share * np.float32(top - reached)
+            mm = np.where(outer > 0, slope, mm)
+            outer, reached = inner, top
+        if stack.opening:
+            mm[measure_inwards(stack.opening, pitch, (low, high))[0] > 0] = 0
+        whole = mm if whole is None else np.maximum(whole, mm)
+    assert whole is not None
+    # What lies between a pixel of it and one beside it is as high as it is.
+    beyond = cv2.dilate(whole, np.ones((3, 3), np.uint8))
+    return Patch(np.where(whole > 0, whole, beyond).astype(np.float32), x, y, pitch)

@@ -32,6 +32,7 @@ class Relief:
     blank : there is no picture, only the plate
     negative_mm : above 0, the heights are turned upside down: each becomes this less itself, and
         what was cut through or lower than the backing stands as high as the backing's negative
+    room_mm : how far it reaches beyond the picture on each side, across and up
     """
 
     field: HeightField
@@ -44,6 +45,56 @@ class Relief:
     rule: PictureRule = "replace"
     blank: bool = False
     negative_mm: float = 0.0
+    room_mm: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        """Width and height."""
+        return self.field.wide_mm, self.field.tall_mm
+
+    @property
+    def picture_mm(self) -> tuple[float, float]:
+        """Width and height of the picture alone."""
+        return (
+            self.field.wide_mm - 2 * self.room_mm[0],
+            self.field.tall_mm - 2 * self.room_mm[1],
+        )
+
+    @property
+    def picture_px(self) -> tuple[slice, slice]:
+        """Rows and cols of the picture alone."""
+        across, up = (
+            round(room / pitch)
+            for room, pitch in zip(self.room_mm, self.field.pitch_mm, strict=True)
+        )
+        rows, cols = self.field.mm.shape
+        return slice(up, rows - up), slice(across, cols - across)
+
+    def with_room(self, cols: int, rows: int) -> Relief:
+        """The picture alone with so many pixels of bare backing more on each side."""
+        if cols == 0 and rows == 0:
+            return self
+        around = (rows, rows), (cols, cols)
+        pitch_x, pitch_y = self.field.pitch_mm
+        room = cols * pitch_x, rows * pitch_y
+
+        def wider(values: Floats, beyond: float) -> Floats:
+            return np.pad(values, around, constant_values=np.float32(beyond))
+
+        field = HeightField(
+            wider(self.field.mm, self.backing_mm),
+            self.field.wide_mm + 2 * room[0],
+            self.field.tall_mm + 2 * room[1],
+        )
+        plateaus = tuple(replace(part, cover=wider(part.cover, 0.0)) for part in self.plateaus)
+        return replace(
+            self,
+            field=field,
+            cover=None if self.cover is None else wider(self.cover, 0.0),
+            plateaus=plateaus,
+            steps=tuple(entry.shifted(*room) for entry in self.steps),
+            room_mm=room,
+        )
 
     @property
     def plain(self) -> bool:

@@ -10,20 +10,32 @@ from typing import Any
 
 from nebrel.core.choices import MOST_TRIANGLES
 from nebrel.core.data import Picture
-from nebrel.core.errors import NebrelError, NotSolid
+from nebrel.core.errors import NebrelError, NotSolid, TooLarge
+from nebrel.core.formats.drawing import Drawing
 from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.made import Machine, as_made
 from nebrel.core.heights.relief import PictureRule, Relief
+from nebrel.core.kernel import outline_of, region_of, united
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.links import picture
+from nebrel.core.links.drawing import drawing
 from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, at_hand, file
 from nebrel.core.links.traced import traced
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.backings import backing_around
+from nebrel.core.outline.outline import Outline, all_of
+from nebrel.core.outline.shapes import rectangle
 from nebrel.core.outline.tracing import Traced
-from nebrel.core.recipe.art import Art
-from nebrel.core.recipe.build_up import Entry, PictureEntry, TextEntry, TracedEntry
+from nebrel.core.recipe.art import Art, Edge
+from nebrel.core.recipe.build_up import (
+    DrawingEntry,
+    Entry,
+    FrameEntry,
+    PictureEntry,
+    TextEntry,
+    TracedEntry,
+)
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.finishing import Finishing, finishing, within
 from nebrel.core.recipe.fit_out import fit_out
@@ -31,9 +43,11 @@ from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.lay_out import Sheet, lay_out
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
+    Tones,
     blank,
     built_up,
     edge_of,
+    picture_outline,
     raise_relief,
     range_mm,
     sound_build_up,
@@ -57,6 +71,7 @@ from nebrel.core.solid.build import (
 from nebrel.core.solid.fit import FlatFit, RingFit
 
 _BLANK_PX = 2048  # of the longer side of an art without a picture
+_MOST_PX = 200_000_000  # with the room beside the picture
 
 
 @dataclass(frozen=True)
@@ -130,13 +145,51 @@ class Heights:
         return Link(_raised, (*given, self.size, light), "raising the tones", 0.4)
 
     @cached_property
-    def plain(self) -> Link[Relief]:
-        """The picture alone, or the bare backing."""
+    def bare(self) -> Link[Relief]:
+        """The picture alone, or the bare backing, as large as the picture."""
         if self.pictured is not None:
             return self.pictured
         given = () if self.tones is None else (self.tones,)
         longest = self._quality.longest_px or _BLANK_PX
         return Link(_bare, (given, self.size, longest, self._art.backing), "the backing", 0.05)
+
+    @cached_property
+    def plain(self) -> Link[Relief]:
+        """The same with the room that a backing or an entry takes beside it."""
+        if self._follows is None:
+            return self.bare
+        return Link(_with_room, (self.bare, self._room), "making room", 0.05)
+
+    @property
+    def extent(self) -> Link[tuple[float, float]]:
+        """Width and height of all of it, mm."""
+        if self._follows is None:
+            return self.size
+        return Link(_extent_of, (self.plain,), "sizing", 0.01)
+
+    @property
+    def _follows(self) -> Edge | None:
+        """Where the backing ends, if it follows the shape."""
+        return None if self._art.edge.around is None else self._art.edge
+
+    @cached_property
+    def edge(self) -> Link[Outline | None]:
+        """Where that is, from the lower left of the picture; None where there is no shape."""
+        assert self._follows is not None
+        shape = [
+            self._lay(entry, self.sheet)
+            for entry in _others(self._art.build_up)
+            if _gives_shape(entry)
+        ]
+        kept = () if self.pictured is None or self.tones is None else (self.tones,)
+        given = self._follows, tuple(shape), kept, self.size
+        return Link(_edge, given, "laying out the backing", 0.1)
+
+    @cached_property
+    def _room(self) -> Link[tuple[int, int]]:
+        """Pixels on each side that all of it takes beside the picture."""
+        given = self.edge, tuple(self.lain.values()), self.bare, self._around
+        return Link(_room, given, "making room", 0.01)
 
     @cached_property
     def sheet(self) -> Link[Sheet]:
@@ -147,18 +200,39 @@ class Heights:
         # What leaves all of the picture leaves the sheet alone, too.
         edge: tuple[Link[Any], ...] = ()
         if not whole:
-            edge = (Link(edge_of, (self.plain,), "tracing the edge", 0.2),)
+            edge = (Link(edge_of, (self.bare,), "tracing the edge", 0.2),)
         settings = self._art.backing, self._around, self._round, self._units, self._quality.draft
         return Link(_sheet, (self.size, edge, *settings), "laying out the build-up", 0.01)
 
     @cached_property
-    def laid(self) -> dict[str, Link[Laid | None]]:
-        """Every entry that is switched on, by its id."""
-        return {entry.id: self._lay(entry) for entry in _others(self._art.build_up)}
+    def lain(self) -> dict[str, Link[Laid | None]]:
+        """Every entry that is switched on, by its id, from the lower left of the picture."""
+        entries = _others(self._art.build_up)
+        found = {e.id: self._lay(e, self.sheet) for e in entries if not isinstance(e, FrameEntry)}
+        frames = [entry for entry in entries if isinstance(entry, FrameEntry)]
+        if frames:
+            sheet = self.sheet
+            if self._follows is not None:
+                sheet = Link(_edged, (sheet, self.edge), "laying out the build-up", 0.01)
+            found = found | {entry.id: self._lay(entry, sheet) for entry in frames}
+        return {entry.id: found[entry.id] for entry in entries}
 
-    def _lay(self, entry: Entry) -> Link[Laid | None]:
-        files = tuple(file("picture", name, told=True) for name in files_of(entry))
-        given: tuple[Any, ...] = (entry, self.sheet, files)
+    @cached_property
+    def laid(self) -> dict[str, Link[Laid | None]]:
+        """The same from the lower left of all of it."""
+        if self._follows is None:
+            return self.lain
+        return {
+            name: Link(_moved, (one, self.plain), "laying out the build-up", 0.01)
+            for name, one in self.lain.items()
+        }
+
+    def _lay(self, entry: Entry, sheet: Link[Sheet]) -> Link[Laid | None]:
+        if isinstance(entry, DrawingEntry):
+            given: tuple[Any, ...] = entry, sheet, (), drawing(entry)
+        else:
+            files = tuple(file("picture", name, told=True) for name in files_of(entry))
+            given = entry, sheet, files
         if isinstance(entry, TracedEntry) and self.tones is not None:
             given = (*given, self.traced(entry.trace))
         return Link(_laid, given, "laying out the build-up", 0.1, refused="nothing")
@@ -175,7 +249,17 @@ class Heights:
         entries, own = self._art.build_up, self._art.tones
         at = 0 if own is None else entries.index(own)
         below = [self.laid[e.id] for e in entries[:at] if e.id in self.laid]
-        return below, [self.laid[e.id] for e in entries[at:] if e.id in self.laid]
+        above = [self.laid[e.id] for e in entries[at:] if e.id in self.laid]
+        if self._follows is not None:
+            # It ends the backing and the picture; what lies on them keeps its own outline.
+            cut: Link[Laid | None] = Link(
+                _cut_edge, (self.edge, self.plain), "ending the backing", 0.05
+            )
+            if self.pictured is not None:
+                above = [cut, *above]
+            elif self._art.backing.mm > 0:
+                below = [cut, *below]
+        return below, above
 
     @property
     def rule(self) -> PictureRule:
@@ -190,7 +274,7 @@ class Heights:
 
     @property
     def _only_picture(self) -> bool:
-        return self.replaces and not self.laid
+        return self.replaces and not self.laid and self._follows is None
 
     @cached_property
     def built(self) -> Link[Relief]:
@@ -368,7 +452,7 @@ class _Solid:
     @property
     def _joined(self) -> Link[Flat]:
         """The picture, and one boolean an entry: each stands on those before it alone."""
-        how, size = self._how, self._heights.size
+        how, size = self._how, self._heights.extent
         below, above = map(tuple, self._heights.sides)
         given = self.alone, how, TELL
         found: Link[Flat] = Link(raise_picture, given, "raising the picture", 5)
@@ -415,6 +499,82 @@ def _others(entries: Sequence[Entry]) -> list[Any]:
     ]
 
 
+def _gives_shape(entry: Entry) -> bool:
+    """Whether a backing that follows the shape goes around it."""
+    return not isinstance(entry, FrameEntry) and entry.rule in ("replace", "highest", "add")
+
+
+def _edge(
+    edge: Edge,
+    laid: tuple[Laid | None, ...],
+    kept: tuple[Tones, ...],
+    size: tuple[float, float],
+) -> Outline | None:
+    outlines = [one.outline for one in laid if one is not None]
+    outlines += [picture_outline(tones, size) for tones in kept]
+    loops = all_of([outline for outline in outlines if outline])
+    if not loops or edge.around is None:
+        return None
+    return backing_around(
+        united(loops),
+        edge.around,
+        edge.margin.mm,
+        edge.corner.mm,
+        edge.gap.mm,
+        edge.sides,
+        edge.turn,
+    )
+
+
+def _room(
+    edge: Outline | None, lain: tuple[Laid | None, ...], bare: Relief, around: bool
+) -> tuple[int, int]:
+    if around:
+        return 0, 0
+    outlines = [one.outline for one in lain if one is not None and one.rule != "cut"]
+    outlines += [] if edge is None else [edge]
+    bounds = [outline.bounds for outline in outlines if outline]
+    found = []
+    for axis, (side, pitch) in enumerate(zip(bare.size_mm, bare.field.pitch_mm, strict=True)):
+        beyond = [max(-float(low[axis]), float(high[axis]) - side) for low, high in bounds]
+        most = max([0.0, *beyond])
+        found.append(math.ceil(most / pitch) + 1 if most > 1e-6 else 0)
+    return found[0], found[1]
+
+
+def _with_room(bare: Relief, room: tuple[int, int]) -> Relief:
+    rows, cols = bare.field.mm.shape
+    pixels = (rows + 2 * room[1]) * (cols + 2 * room[0])
+    if pixels > max(_MOST_PX, rows * cols):
+        raise TooLarge(
+            "backing",
+            "it reaches so far beyond the picture that there is no memory for it",
+            "Choose a smaller margin, or make the shape smaller",
+        )
+    return bare.with_room(*room)
+
+
+def _extent_of(plain: Relief) -> tuple[float, float]:
+    return plain.size_mm
+
+
+def _edged(sheet: Sheet, edge: Outline | None) -> Sheet:
+    return replace(sheet, edge=edge)
+
+
+def _moved(laid: Laid | None, plain: Relief) -> Laid | None:
+    return laid if laid is None else laid.shifted(*plain.room_mm)
+
+
+def _cut_edge(edge: Outline | None, plain: Relief) -> Laid | None:
+    if edge is None:
+        return None
+    wide, tall = plain.size_mm
+    whole = rectangle(wide + 20, tall + 20).moved(wide / 2, tall / 2)
+    left = region_of(whole) - region_of(edge.moved(*plain.room_mm))
+    return Laid("cut", outline_of(left), 0.0)
+
+
 def _extent(wide: Any, tall: Any) -> tuple[float, float]:
     return wide.mm, tall.mm
 
@@ -452,9 +612,9 @@ def _laid(
     entry: Entry,
     sheet: Sheet,
     files: Sequence[Picture | NebrelError],
-    found_in_it: Traced | NebrelError | None = None,
+    found_in_it: Traced | Drawing | NebrelError | None = None,
 ) -> Noted[Laid | None]:
-    by_name = dict(zip(files_of(entry), map(at_hand, files), strict=True))
+    by_name = dict(zip(files_of(entry), map(at_hand, files), strict=bool(files)))
     found, doubts = lay_out(entry, sheet, by_name.__getitem__, at_hand(found_in_it))
     return Noted(found, tuple(doubts))
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, model_validator
 
+from nebrel.core.choices import Around
 from nebrel.core.errors import NotFound
 from nebrel.core.recipe.build_up import MOST_ENTRIES, Entry, PictureEntry
 from nebrel.core.recipe.corrections import MOST_CORRECTIONS, Correction
@@ -13,6 +14,7 @@ from nebrel.core.recipe.length import BackingLength, Length, SideLength, between
 from nebrel.core.recipe.step import PictureFile, Step
 
 PICTURE_ENTRY = "picture"
+_AROUND: dict[str, Around] = {kind: kind for kind in get_args(Around)}
 
 
 class Pictured(Step):
@@ -35,12 +37,35 @@ class Extent(Step):
 
 
 class Edge(Step):
-    """Where the backing ends."""
+    """Where the backing ends.
+
+    All but the first two are about the shape that the entries make, and may reach beyond the
+    picture; what lies on them keeps its own outline.
+    """
 
     kind: Annotated[
-        Literal["rectangle", "round"],
-        Field(description="round: the largest circle, as wide as the shorter side"),
+        Literal["rectangle", "round", "plate", "circle", "polygon", "along"],
+        Field(
+            description="rectangle: of the picture; round: the largest circle in it; plate, circle "
+            "and polygon: around the shape; along: follows the shape"
+        ),
     ] = "rectangle"
+    margin: Annotated[
+        Length, between(-100, 500, "a margin"), Field(description="outside the shape")
+    ] = Length(mm=3.0)
+    corner: Annotated[
+        Length, between(0, 500, "a radius"), Field(description="of corners; 0 leaves them")
+    ] = Length(mm=0.0)
+    gap: Annotated[
+        Length, between(0, 500, "a gap"), Field(description="along: gaps as narrow are filled in")
+    ] = Length(mm=2.0)
+    sides: int = Field(6, ge=3, le=60, description="of a polygon")
+    turn: float = Field(0.0, ge=-360, le=360, description="of a polygon, degrees to the left")
+
+    @property
+    def around(self) -> Around | None:
+        """How it goes around the shape; None where it does not follow it."""
+        return _AROUND.get(self.kind)
 
 
 class Art(Step):

@@ -14,30 +14,24 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from nebrel.core.choices import Align, Corners, Face, ProfileKind
+from nebrel.core.choices import Align, Face
 from nebrel.core.recipe.corrections import Tone
 from nebrel.core.recipe.length import DepthLength, Length, between
-from nebrel.core.recipe.step import Listed, Sha256, Step
+from nebrel.core.recipe.placed import (
+    NONE,
+    Offset,
+    Outlined,
+    Placed,
+    Profile,
+    Reach,
+    Rise,
+    Rule,
+    Size,
+)
+from nebrel.core.recipe.step import DrawingFile, Listed, Sha256, Step
 from nebrel.core.recipe.traced import Trace
 
 MOST_ENTRIES = 100
-Rule = Literal["replace", "add", "highest", "lowest", "cut"]
-
-Size = Annotated[Length, between(0.05, 5000, "a size")]
-Offset = Annotated[Length, between(-5000, 5000, "a place")]
-Rise = Annotated[Length, between(-500, 500, "a height")]
-Reach = Annotated[Length, between(0, 500, "a reach")]
-_NONE = Length(mm=0.0)
-
-
-class Profile(Step):
-    """How an entry ends at its outline."""
-
-    kind: ProfileKind = "sharp"
-    reach: Annotated[
-        Reach, Field(description="how far in from the edge; 0 for a pillow: to the middle")
-    ] = Length(mm=1.0)
-    softness: float = Field(0.5, ge=0, le=1, description="of a pillow: a roof, or a dome")
 
 
 class Rectangle(Step):
@@ -46,7 +40,7 @@ class Rectangle(Step):
     kind: Literal["rectangle"] = "rectangle"
     wide: Size = Length(mm=30.0)
     tall: Size = Length(mm=20.0)
-    corner: Reach = _NONE
+    corner: Reach = NONE
 
 
 class Ellipse(Step):
@@ -169,37 +163,43 @@ class PictureEntry(Listed):
         return self
 
 
-class _Raised(Listed):
-    rule: Rule = "replace"
-    height: Rise = Length(mm=2.0)
-    profile: Profile = Profile()
-
-
-class _Placed(_Raised):
-    x: Offset = _NONE
-    y: Offset = _NONE
-    turn: float = Field(0.0, ge=-360, le=360, description="degrees to the left")
-
-
-class OutlineEntry(_Placed):
+class OutlineEntry(Outlined):
     """What lies inside an outline."""
 
     kind: Literal["outline"] = "outline"
     outline: Outline = Rectangle()
 
 
-class TracedEntry(_Placed):
+class TracedEntry(Outlined):
     """A shape traced in the picture; where the picture has it, unless it is moved."""
 
     kind: Literal["traced"] = "traced"
     trace: Trace = Trace()
-    grow: Annotated[
-        Offset, Field(description="how far the outline is moved outwards, or inwards below 0")
-    ] = _NONE
-    corners: Corners = "round"
 
 
-class TextEntry(_Placed):
+class DrawingEntry(Outlined):
+    """A drawing that was brought in, about the middle of the piece, in its own size or another."""
+
+    kind: Literal["drawing"] = "drawing"
+    file: DrawingFile
+    unit: Annotated[
+        Literal["file", "mm", "cm", "m", "in"],
+        Field(description="what one unit of the file is; as it says, or mm where it does not"),
+    ] = "file"
+    along: Literal["wide", "tall"] = Field("wide", description="which side `side` measures")
+    side: Annotated[
+        Size | None, Field(description="of the drawing's own box; left out: as the file says")
+    ] = None
+    layers: Annotated[
+        list[Annotated[str, Field(max_length=255)]] | None,
+        Field(max_length=1000, description="groups or layers that are taken; left out: all"),
+    ] = None
+    join: Annotated[
+        Length, between(0, 50, "a distance"), Field(description="ends that are closer are joined")
+    ] = Length(mm=0.1)
+
+
+class TextEntry(Outlined):
     """Lettering."""
 
     kind: Literal["text"] = "text"
@@ -207,14 +207,14 @@ class TextEntry(_Placed):
     face: Face = "plain"
     capital: Annotated[Size, Field(description="height of a capital letter")] = Length(mm=8.0)
     align: Align = "centre"
-    spacing: Annotated[Length, between(-50, 100, "a letter spacing")] = _NONE
+    spacing: Annotated[Length, between(-50, 100, "a letter spacing")] = NONE
     leading: float = Field(1.5, ge=0.5, le=5, description="line to line, in capital heights")
     arc: Annotated[
         Offset, Field(description="radius that the line follows; 0 straight, below 0 hanging")
-    ] = _NONE
+    ] = NONE
 
 
-class MotifEntry(_Placed):
+class MotifEntry(Placed):
     """A motif of the library."""
 
     kind: Literal["motif"] = "motif"
@@ -241,7 +241,7 @@ class RingLayout(Step):
     turned: bool = True
 
 
-class PatternEntry(_Placed):
+class PatternEntry(Placed):
     """One shape or motif, repeated."""
 
     kind: Literal["pattern"] = "pattern"
@@ -256,12 +256,19 @@ class FrameEntry(Listed):
     rule: Rule = "replace"
     height: Rise = Length(mm=3.0)
     wide: Size = Length(mm=4.0)
-    inset: Annotated[Reach, Field(description="how far in from the edge")] = _NONE
+    inset: Annotated[Reach, Field(description="how far in from the edge")] = NONE
     along: Literal["edge", "outline"] = "edge"
     section: Literal["square", "chamfered", "rounded", "stepped"] = "square"
 
 
 Entry = Annotated[
-    PictureEntry | OutlineEntry | TracedEntry | TextEntry | MotifEntry | PatternEntry | FrameEntry,
+    PictureEntry
+    | OutlineEntry
+    | TracedEntry
+    | DrawingEntry
+    | TextEntry
+    | MotifEntry
+    | PatternEntry
+    | FrameEntry,
     Field(discriminator="kind"),
 ]

@@ -7,11 +7,13 @@ from typing import Annotated, Any, get_args, get_origin
 from pydantic import TypeAdapter
 from pydantic.fields import FieldInfo
 
+from nebrel.core.recipe.art import Edge
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, Profile, RingLayout, Unit
+from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, RingLayout, Unit
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.fittings import Fitting
 from nebrel.core.recipe.forms import Form
+from nebrel.core.recipe.placed import Bridges, Profile, Wall
 
 _UNIONS: dict[str, Any] = {
     "corrections": Correction,
@@ -22,7 +24,14 @@ _UNIONS: dict[str, Any] = {
     "units": Unit,
     "layouts": GridLayout | RingLayout,
 }
-_MODELS: dict[str, Any] = {"profile": Profile, "printer": Printer, "material": Material}
+_MODELS: dict[str, Any] = {
+    "profile": Profile,
+    "wall": Wall,
+    "bridges": Bridges,
+    "edge": Edge,
+    "printer": Printer,
+    "material": Material,
+}
 _PLAIN: TypeAdapter[Any] = TypeAdapter(Any)
 
 

@@ -114,6 +114,12 @@ class Evaluation:
         """Corrections that could not be applied."""
         return () if self.picture is None else self.picture.failures
 
+    def _beside(self, box_mm: tuple[float, float, float, float]) -> tuple[float, ...]:
+        """A box from the lower left corner of the picture."""
+        across, up = self.relief.room_mm
+        left, low, right, high = box_mm
+        return left - across, low - up, right - across, high - up
+
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
         picture = self.picture
@@ -140,7 +146,7 @@ class Evaluation:
                 "highest_mm": round(self.range_mm[1], 4),
                 "remarks": [_plain(remark) for remark in self.remarks],
                 "islands": [
-                    {"area_mm2": round(island.area_mm2, 3), "box_mm": island.box_mm}
+                    {"area_mm2": round(island.area_mm2, 3), "box_mm": self._beside(island.box_mm)}
                     for island in self.islands
                 ],
             },
@@ -199,7 +205,9 @@ def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None
     shown, normals = split_creases(result.mesh)
     bent = lay_map(recipe.begins.form, result.relief)
     mirrored = recipe.begins.art.mirror
-    shares = flat_shares(shown.vertices, bent, result.lift_mm, result.heights, mirrored)
+    shares = flat_shares(
+        shown.vertices, bent, result.lift_mm, result.heights, mirrored, result.relief.room_mm
+    )
     if bent is not None and bent.around:
         shown, normals, shares = split_seam(shown, normals, shares)
     return encode_glb(shown, normals, figures or result.figures(), shares)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from threading import RLock
 from typing import Any
 
@@ -37,6 +37,11 @@ from nebrel.core.recipe.turn_out import doubts
 QUALITY: dict[QualityName, Quality] = {"draft": DRAFT, "screen": SCREEN, "full": FULL}
 
 
+def no_file(sha256: str) -> bytes:
+    """Where no files are at hand. Raises NotFound."""
+    raise NotFound("drawing", f"{sha256[:8]} is not at hand", "Bring it again")
+
+
 class Evaluator:
     """Evaluates recipes; results are kept in a bounded cache.
 
@@ -45,6 +50,7 @@ class Evaluator:
     pictures : gives the decoded picture by the SHA-256 of its file
     cache_bytes : how much the kept results may weigh
     runner : another evaluator's, to share what it keeps; each answers one question at a time
+    files : gives what a kept file holds by its SHA-256, for drawings; raises NotFound
     """
 
     def __init__(
@@ -52,8 +58,12 @@ class Evaluator:
         pictures: PictureSource,
         cache_bytes: int = 600_000_000,
         runner: Runner | None = None,
+        files: Callable[[str], bytes] = no_file,
     ) -> None:
-        self.runner = runner or Runner(lambda _, sha256: pictures(sha256), cache_bytes)
+        def read(kind: str, sha256: str) -> Any:
+            return pictures(sha256) if kind == "picture" else files(sha256)
+
+        self.runner = runner or Runner(read, cache_bytes)
         self._one_at_a_time = RLock()
 
     @property
@@ -98,7 +108,7 @@ class Evaluator:
         settled, relief, (low, high), solid = (one.value for one in made[1:5])
         notes = made[4].notes
         remarks = [
-            *_remarks(notes, raised.laid),
+            *_remarks(notes, raised.lain),
             *(
                 Remark("", False, doubt)
                 for doubt in doubts(recipe.made_with.printer, art.backing.mm, relief, low, high)
@@ -148,8 +158,8 @@ class Evaluator:
         NebrelError : whatever a step before the build-up refuses
         """
         raised = heights(recipe, DRAFT)
-        size, *laid = self._run([raised.size, *raised.laid.values()])
-        found = zip(raised.laid, laid, strict=True)
+        size, *laid = self._run([raised.size, *raised.lain.values()])
+        found = zip(raised.lain, laid, strict=True)
         return size.value, {name: made.value for name, made in found if made.value is not None}
 
     def traced(self, recipe: Recipe, trace: Trace, quality: QualityName = "full") -> Traced:

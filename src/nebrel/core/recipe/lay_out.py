@@ -12,8 +12,9 @@ import numpy as np
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.formats.drawing import Drawing
 from nebrel.core.heights.laid import Laid, Patch, measure_inwards, shape_edge
-from nebrel.core.kernel import Region, grown, outline_of, region_of, united
+from nebrel.core.kernel import Region, outline_of, region_of, united
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
@@ -22,6 +23,7 @@ from nebrel.core.outline.trace import trace
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.picture.tone import read_tone
 from nebrel.core.recipe.build_up import (
+    DrawingEntry,
     Ellipse,
     Entry,
     FrameEntry,
@@ -32,13 +34,14 @@ from nebrel.core.recipe.build_up import (
     OutlineEntry,
     PatternEntry,
     Polygon,
-    Profile,
     Rectangle,
     Ring,
     Star,
     TextEntry,
     TracedEntry,
 )
+from nebrel.core.recipe.lay_shapes import shaped, sized, walled
+from nebrel.core.recipe.placed import Profile
 
 PictureSource = Callable[[str], Picture]
 _MOST_PLACES = 4000
@@ -61,6 +64,7 @@ class Sheet:
     outline : of what the picture leaves, or None when it is all of it
     units : the nozzle line and the print layer
     draft : whether coarser edges will do
+    edge : where a backing ends that follows the shape; else None
     """
 
     wide_mm: float
@@ -71,31 +75,47 @@ class Sheet:
     outline: Outline | None = None
     units: LengthUnits = field(default_factory=LengthUnits)
     draft: bool = False
+    edge: Outline | None = None
 
 
 def lay_out(
-    entry: Entry, sheet: Sheet, pictures: PictureSource, traced: Traced | None = None
+    entry: Entry,
+    sheet: Sheet,
+    pictures: PictureSource,
+    given: Traced | Drawing | None = None,
 ) -> tuple[Laid | None, list[NebrelError]]:
     """An entry that is not the picture as it lies, and what of it will hardly print.
 
     Parameters
     ----------
-    traced : what its trace found, where it has one
+    given : what its trace found, or its drawing, where it has one
 
     Raises
     ------
     NebrelError : it cannot be laid out
     """
-    found = _lay(entry, sheet, pictures, traced)
+    doubts: list[NebrelError] = []
+    found = _lay(entry, sheet, pictures, given, doubts)
     if found is None:
         return None, []
     laid = _again(found, sheet) if sheet.around else found
-    return laid, _doubts(entry, found, sheet)
+    return laid, [*doubts, *_doubts(entry, found, sheet)]
 
 
-def _lay(entry: Any, sheet: Sheet, pictures: PictureSource, traced: Traced | None) -> Laid | None:
+def _lay(
+    entry: Any,
+    sheet: Sheet,
+    pictures: PictureSource,
+    given: Traced | Drawing | None,
+    doubts: list[NebrelError],
+) -> Laid | None:
     if isinstance(entry, FrameEntry):
         return _frame(entry, sheet)
+    if isinstance(entry, MotifEntry):
+        outline, relief = _motif(entry.motif, sheet, pictures)
+        return _finish(entry, outline, relief, sheet)
+    if isinstance(entry, PatternEntry):
+        return _pattern(entry, sheet, pictures)
     if isinstance(entry, TextEntry):
         if not entry.text.strip():
             return None
@@ -108,17 +128,22 @@ def _lay(entry: Any, sheet: Sheet, pictures: PictureSource, traced: Traced | Non
             entry.leading,
             entry.arc.mm,
         )
-        return _finish(entry, lines, None, sheet)
-    if isinstance(entry, TracedEntry):
-        if traced is None:
+    elif isinstance(entry, TracedEntry):
+        if not isinstance(given, Traced):
             raise InvalidValue("trace", "there is no picture to trace in", "Bring a picture")
-        return _finish(entry, _about_middle(entry, traced.outline, sheet), None, sheet)
-    if isinstance(entry, OutlineEntry):
-        return _finish(entry, plain_shape(entry.outline), None, sheet)
-    if isinstance(entry, MotifEntry):
-        outline, relief = _motif(entry.motif, sheet, pictures)
-        return _finish(entry, outline, relief, sheet)
-    return _pattern(entry, sheet, pictures)
+        lines = given.outline.moved(-sheet.wide_mm / 2, -sheet.tall_mm / 2)
+    elif isinstance(entry, DrawingEntry):
+        assert isinstance(given, Drawing)
+        lines = sized(given, entry)
+    else:
+        assert isinstance(entry, OutlineEntry)
+        lines = plain_shape(entry.outline)
+    found = shaped(entry, lines, sheet.units.line_mm, doubts)
+    if entry.wall is None or not found:
+        return _finish(entry, found, None, sheet)
+    placed = found.moved(sheet.wide_mm / 2 + entry.x.mm, sheet.tall_mm / 2 + entry.y.mm, entry.turn)
+    coarse = _coarse(sheet) if sheet.draft else 0.0
+    return walled(entry, placed, sheet.backing_mm, sheet.units.line_mm, coarse)
 
 
 def _pattern(entry: PatternEntry, sheet: Sheet, pictures: PictureSource) -> Laid | None:
@@ -143,19 +168,6 @@ def _pattern(entry: PatternEntry, sheet: Sheet, pictures: PictureSource) -> Laid
     if relief is not None:
         relief = _repeated(relief, places)
     return _finish(entry, united(all_of(copies)), relief, sheet)
-
-
-def _about_middle(entry: TracedEntry, outline: Outline, sheet: Sheet) -> Outline:
-    """What was traced, about the middle of the piece, grown as it says."""
-    found = outline.moved(-sheet.wide_mm / 2, -sheet.tall_mm / 2)
-    if entry.grow.mm == 0:
-        return found
-    region = grown(region_of(found), entry.grow.mm, entry.corners)
-    if region.is_empty():
-        raise InvalidValue(
-            "grow", f"{entry.grow.mm:g} mm leaves nothing of the shape", "Move it inwards less"
-        )
-    return outline_of(region)
 
 
 def plain_shape(shape: Any) -> Outline:
@@ -194,9 +206,14 @@ def _finish(entry: Any, outline: Outline, relief: Patch | None, sheet: Sheet) ->
 def _edge(
     outline: Outline, base: float, top: float, profile: Profile, sheet: Sheet
 ) -> Patch | None:
-    coarse = max(_DRAFT_MM, sheet.wide_mm / _DRAFT_STEPS) if sheet.draft else 0.0
+    coarse = _coarse(sheet) if sheet.draft else 0.0
     reach = profile.reach.mm
     return shape_edge(outline, base, top, profile.kind, reach, profile.softness, coarse)
+
+
+def _coarse(sheet: Sheet) -> float:
+    """The pitch that a draft's edges are drawn with."""
+    return max(_DRAFT_MM, sheet.wide_mm / _DRAFT_STEPS)
 
 
 def _levels(entry: Any, sheet: Sheet) -> tuple[float, float]:
@@ -214,7 +231,9 @@ def _levels(entry: Any, sheet: Sheet) -> tuple[float, float]:
 
 def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
     middle = sheet.wide_mm / 2, sheet.tall_mm / 2
-    if entry.along == "outline" and sheet.outline is not None:
+    if sheet.edge is not None and not (entry.along == "outline" and sheet.outline is not None):
+        outer = region_of(sheet.edge)
+    elif entry.along == "outline" and sheet.outline is not None:
         outer = region_of(sheet.outline)
     elif sheet.round:
         side = min(sheet.wide_mm, sheet.tall_mm)
@@ -226,7 +245,7 @@ def _frame(entry: FrameEntry, sheet: Sheet) -> Laid:
         outer = region_of(shapes.rectangle(*size).moved(*middle))
     outer = outer.offset(-entry.inset.mm) if entry.inset.mm else outer
     inner = outer.offset(-entry.wide.mm)
-    if entry.inset.mm == 0 and entry.along == "edge" and not sheet.round:
+    if entry.inset.mm == 0 and entry.along == "edge" and not sheet.round and sheet.edge is None:
         # A little over the edge, so that the outermost pixels lie in it; the piece ends it.
         reach = (sheet.wide_mm + 4 * _OVER_MM, sheet.tall_mm + 2 * _OVER_MM)
         outer = outer if sheet.around else region_of(shapes.rectangle(*reach).moved(*middle))

@@ -17,11 +17,13 @@ from nebrel.core.heights.profiles import drop_mm, profile_share
 from nebrel.core.heights.raise_tones import Raised, raise_tones
 from nebrel.core.heights.relief import PictureRule, Relief
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.shapes import rectangle
 from nebrel.core.outline.trace import trace_mm
 from nebrel.core.picture.masks import signed_distance
 from nebrel.core.picture.smooth import Method, smooth
 from nebrel.core.proof.light import thickness_for
-from nebrel.core.recipe.build_up import Entry, PictureEntry, Profile
+from nebrel.core.recipe.build_up import Entry, PictureEntry
+from nebrel.core.recipe.placed import Profile
 
 
 @dataclass(frozen=True)
@@ -191,6 +193,16 @@ def edge_of(relief: Relief) -> Outline | None:
     """The outline of what a picture leaves; None when it is all of it."""
     cover = relief.plateaus[0].cover if relief.plateaus else relief.cover
     return None if cover is None else trace_mm(cover, *relief.field.pitch_mm)
+
+
+def picture_outline(tones: Tones, size_mm: tuple[float, float]) -> Outline:
+    """The outline of what a picture keeps of itself: all of it where nothing is transparent."""
+    wide, tall = size_mm
+    alpha = tones.alpha
+    if alpha is not None and float(alpha.min()) < 0.5 <= float(alpha.max()):
+        rows, cols = alpha.shape
+        return trace_mm(alpha, wide / (cols - 1), tall / (rows - 1))
+    return rectangle(wide, tall).moved(wide / 2, tall / 2)
 
 
 def blank(shape: tuple[int, int], size_mm: tuple[float, float], backing_mm: float) -> Relief:

@@ -91,8 +91,10 @@ def shine(lamp: Lamp, relief: Relief, wanted_tone: Floats) -> Shone:
     wanted_tone : the corrected picture; brought to the size of the relief
     """
     field, there = relief.joined()
-    mm, shown = field.mm, wanted_tone
-    shows = np.abs(mm - relief.field.mm) < 1e-4
+    rows, cols = relief.picture_px
+    mm, shown = field.mm[rows, cols], wanted_tone
+    shows = np.abs(mm - relief.field.mm[rows, cols]) < 1e-4
+    there = None if there is None else there[rows, cols]
     if there is not None:
         shows &= there
     if lamp.mirror:
@@ -101,7 +103,7 @@ def shine(lamp: Lamp, relief: Relief, wanted_tone: Floats) -> Shone:
     if shown.shape != mm.shape:
         shown = cv2.resize(shown, mm.shape[::-1], interpolation=cv2.INTER_AREA)
     thickness = as_printed(mm, lamp.printed, lamp.line_mm, lamp.layer_mm)
-    thinnest = thinnest_mm(lamp.backing_mm, field.mm, there)
+    thinnest = thinnest_mm(lamp.backing_mm, mm, there)
     light = lit(thickness, there, lamp.attenuation_per_mm, thinnest, lamp.bright)
     return Shone(light, to_linear(shown), shows)
 

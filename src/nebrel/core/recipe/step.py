@@ -36,3 +36,10 @@ class PictureFile(Step):
 
     sha256: Sha256
     filename: str = Field("", max_length=255, description="what the file was called")
+
+
+class DrawingFile(Step):
+    """A drawing that is kept: SVG or DXF."""
+
+    sha256: Sha256
+    filename: str = Field("", max_length=255, description="what the file was called")

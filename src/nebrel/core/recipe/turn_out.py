@@ -45,7 +45,8 @@ def settle(
     if draft > 0:
         from nebrel.core.heights.draft import lean
 
-        relief = replace(lean(relief, draft), backing_mm=relief.backing_mm)
+        backing, room = relief.backing_mm, relief.room_mm
+        relief = replace(lean(relief, draft), backing_mm=backing, room_mm=room)
     return Settled(relief, tuple(found))
 
 

@@ -6,46 +6,21 @@ from typing import Literal
 
 import numpy as np
 
-from nebrel.core.choices import ProfileKind
+from nebrel.core.choices import Around, ProfileKind
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.profiles import drop_mm, profile_share
-from nebrel.core.kernel import Region, Solid, grown, outline_of, region_of, united
+from nebrel.core.kernel import Region, Solid, grown, region_of
 from nebrel.core.mesh.measure import MeshReport
-from nebrel.core.outline import shapes
-from nebrel.core.outline.outline import Outline, runs_left
+from nebrel.core.outline.backings import backing_around
+from nebrel.core.outline.outline import Outline
 from nebrel.core.solid.cut import from_manifold
 from nebrel.core.solid.terraced import terraced
 
 Backing = Literal["none", "plate", "round", "along"]
+_AROUND: dict[Backing, Around] = {"plate": "plate", "round": "circle", "along": "along"}
 _TOLERANCE_MM = 0.01
 _STEPS = 16  # of a rounded edge
-
-
-def backing_outline(outline: Outline, backing: Backing, margin_mm: float) -> Outline:
-    """Where a backing ends, a margin outside a shape; nothing for none.
-
-    A plate is the shape's own box, a round the circle about that box's middle that holds the
-    shape, and what runs along follows the shape without its holes.
-    """
-    low, high = outline.bounds
-    middle = (low + high) / 2
-    if backing == "plate":
-        wide, tall = high - low + 2 * margin_mm
-        return shapes.rectangle(wide, tall).moved(*middle)
-    if backing == "round":
-        away = max(float(((loop - middle) ** 2).sum(axis=1).max()) for loop in outline.loops)
-        across = 2 * (away**0.5 + margin_mm)
-        return shapes.ellipse(across, across).moved(*middle)
-    if backing == "along":
-        whole = grown(region_of(without_holes(outline)), margin_mm)
-        return without_holes(outline_of(whole))
-    return Outline()
-
-
-def without_holes(outline: Outline) -> Outline:
-    """What its outer lines go around."""
-    return united([loop for loop in outline.loops if runs_left(loop)])
 
 
 def cutout(
@@ -79,7 +54,7 @@ def cutout(
             f"{edge_mm:g} mm does not go into a thickness of {thick_mm:g} mm",
             f"The nearest that works is {max(0.01, thick_mm - 0.1):g} mm",
         )
-    under = backing_outline(outline, backing, margin_mm)
+    under = Outline() if backing == "none" else backing_around(outline, _AROUND[backing], margin_mm)
     base = backing_mm if under else 0.0
     solid = edged(region_of(outline), base, base + thick_mm, edge, edge_mm)
     if under:

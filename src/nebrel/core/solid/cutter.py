@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, Solid, grown, outline_of, region_of
+from nebrel.core.heights.laid import Stack
+from nebrel.core.kernel import Region, grown, outline_of, region_of
 from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.outline.backings import without_holes
 from nebrel.core.outline.outline import Outline
 from nebrel.core.solid.cut import from_manifold
-from nebrel.core.solid.cutout import without_holes
-from nebrel.core.solid.terraced import terraced
+from nebrel.core.solid.terraced import standing
 
 _TOLERANCE_MM = 0.01
 _WEB_MM = 0.8  # at least, of what carries the details
@@ -82,46 +83,63 @@ def check(sizes: Cutter, line_mm: float = 0.4) -> None:
 def cutter(outline: Outline, sizes: Cutter, line_mm: float = 0.4) -> tuple[Mesh, MeshReport]:
     """A cutter standing on its rim at z = 0, blade upwards.
 
-    What it cuts has the shape's own size: the wall stands outside the outline.
-
     Raises
     ------
     InvalidValue : as `check`
     NotSolid : no file could hold it
     """
     check(sizes, line_mm)
+    return from_manifold(standing(cutter_stacks(outline, sizes)), _TOLERANCE_MM)
+
+
+def opening_of(outline: Outline, gap_mm: float) -> Outline:
+    """What a cutter cuts out: a shape without its holes, what is narrow between walls filled."""
     opening = region_of(without_holes(outline))
-    # Narrow gaps between walls would be neither open nor closed: they are filled.
-    closed = grown(grown(opening, sizes.gap / 2), -sizes.gap / 2)
-    opening = region_of(without_holes(outline_of(closed + opening)))
-    solid = _walls(opening, sizes.wall, sizes.high, sizes.blade, sizes.blade_high)
-    base = grown(opening, sizes.rim) - opening
-    if len(base.decompose()) > 1:  # parts that stand apart are held together
-        base = grown(opening, sizes.rim).hull() - opening
-    solid = solid + base.extrude(sizes.rim_thick)
+    closed = grown(grown(opening, gap_mm / 2), -gap_mm / 2)
+    return without_holes(outline_of(closed + opening))
+
+
+def cutter_stacks(outline: Outline, sizes: Cutter, base_mm: float = 0.0) -> tuple[Stack, ...]:
+    """The same, wall, rim, and what is within the opening, on what is `base_mm` thick.
+
+    What it cuts has the shape's own size: the wall stands outside the outline.
+    """
+    opening = opening_of(outline, sizes.gap)
+    inside = region_of(opening)
+    rim = grown(inside, sizes.rim)
+    if len((rim - inside).decompose()) > 1:  # parts that stand apart are held together
+        rim = rim.hull()
+    found = [
+        Stack(_wall(inside, sizes, base_mm), opening),
+        Stack(((outline_of(rim), base_mm + sizes.rim_thick),), opening),
+    ]
     if sizes.details is not None:
         holes = region_of(without_holes(outline)) - region_of(outline)
         if not holes.is_empty():
-            solid = solid + _details(opening, holes, sizes)
-    return from_manifold(solid, _TOLERANCE_MM)
+            found += _details(inside, holes, sizes, base_mm)
+    return tuple(found)
 
 
-def _walls(opening: Region, wall: float, high: float, blade: float, blade_high: float) -> Solid:
-    """A wall outside a region that thins to a blade, by what lies furthest from the region."""
-    steps = 1 if blade >= wall - 1e-6 else _STEPS
-    contours = [
-        (grown(opening, wall - (wall - blade) * k / steps), high - blade_high * (1 - k / steps))
-        for k in range(steps + 1)
-    ]
-    if steps == 1:
-        contours = [(contours[0][0], high)]
-    return terraced(contours) - opening.extrude(high + 1).translate((0, 0, -0.5))
+def _wall(opening: Region, s: Cutter, base_mm: float) -> tuple[tuple[Outline, float], ...]:
+    """The contours of a wall that thins to a blade, by what lies furthest from its opening."""
+    top = base_mm + s.high
+    if s.blade >= s.wall - 1e-6:
+        return ((outline_of(grown(opening, s.wall)), top),)
+    shares = [k / _STEPS for k in range(_STEPS + 1)]
+    return tuple(
+        (
+            outline_of(grown(opening, s.wall - (s.wall - s.blade) * share)),
+            top - s.blade_high * (1 - share),
+        )
+        for share in shares
+    )
 
 
-def _details(opening: Region, holes: Region, sizes: Cutter) -> Solid:
+def _details(opening: Region, holes: Region, s: Cutter, base_mm: float) -> list[Stack]:
     """Ridges along the holes of a shape, within them, and a web that carries them."""
-    assert sizes.details is not None
-    ridges = holes - grown(holes, -sizes.wall)
-    high = sizes.high - sizes.details
-    web = max(_WEB_MM, min(sizes.rim_thick, 1.6))
-    return ridges.extrude(high) + grown(opening, sizes.wall / 2).extrude(web)
+    assert s.details is not None
+    inner = outline_of(grown(holes, -s.wall))
+    ridges = ((outline_of(holes), base_mm + s.high - s.details),)
+    web = base_mm + max(_WEB_MM, min(s.rim_thick, 1.6))
+    # A little into the wall, so that no two faces coincide.
+    return [Stack(ridges, inner), Stack(((outline_of(grown(opening, s.wall / 2)), web),))]

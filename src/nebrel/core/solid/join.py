@@ -23,6 +23,7 @@ from nebrel.core.kernel import (
     solid_of,
 )
 from nebrel.core.solid.close import close
+from nebrel.core.solid.terraced import standing
 from nebrel.core.solid.triangulate import triangulate
 
 _MOST_PATCH_TRIANGLES = 400_000
@@ -152,6 +153,9 @@ def _block(
     settle: bool,
 ) -> tuple[Solid, Solid]:
     """The entry itself, and all that lies above it."""
+    if entry.stacks:
+        exact = standing(entry.stacks)
+        return exact ^ plate(size_mm, high), column - exact
     if entry.patch is None:
         top = float(np.float32(entry.mm))
         block = section.extrude(top)

@@ -8,7 +8,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
-from nebrel.core.kernel import Region, Solid, nothing, solid_of
+from nebrel.core.heights.laid import Stack
+from nebrel.core.kernel import Region, Solid, nothing, region_of, solid_of
+
+
+def standing(stacks: Sequence[Stack]) -> Solid:
+    """Stacks as one solid."""
+    whole = nothing()
+    for stack in stacks:
+        solid = terraced([(region_of(outline), mm) for outline, mm in stack.contours])
+        if stack.opening:
+            over = region_of(stack.opening).extrude(stack.top_mm + 2)
+            solid = solid - over.translate((0, 0, -1))
+        whole = whole + solid
+    return whole
 
 
 def terraced(contours: Sequence[tuple[Region, float]]) -> Solid:
