@@ -68,7 +68,7 @@ from nebrel.core.solid.build import (
     raise_picture,
     turn_flat,
 )
-from nebrel.core.solid.fit import FlatFit, RingFit
+from nebrel.core.solid.fit import Fit, RingFit
 
 _BLANK_PX = 2048  # of the longer side of an art without a picture
 _MOST_PX = 200_000_000  # with the room beside the picture
@@ -329,14 +329,14 @@ def heights(recipe: Recipe, quality: Quality) -> Heights:
     )
 
 
-def fitted(recipe: Recipe, quality: Quality) -> dict[str, Link[list[FlatFit] | RingFit | None]]:
+def fitted(recipe: Recipe, quality: Quality) -> dict[str, Link[list[Fit] | RingFit | None]]:
     """Every fitting that is switched on, by its id."""
     begins = recipe.begins
     relief = heights(recipe, quality).turned
     return {
         one.id: Link(
             fit_out,
-            (one, begins.form, relief, begins.round),
+            (one, begins.form, relief, begins.art.edge.kind),
             "fitting it out",
             0.05,
             refused="nothing",
@@ -666,7 +666,7 @@ def _finished(
     relief: Relief,
     bent: FormMap | None,
     how: How,
-    fittings: tuple[list[FlatFit] | RingFit | None, ...],
+    fittings: tuple[list[Fit] | RingFit | None, ...],
     round_edge: bool,
     tell: Tell,
 ) -> Built:

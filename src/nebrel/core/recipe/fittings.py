@@ -1,4 +1,4 @@
-"""What makes a panel usable, as a recipe keeps it: eyelets, feet, tabs, and a lamp's socket."""
+"""What makes a piece usable, as a recipe keeps it: what it hangs, stands and is held by."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ Gap = Annotated[Length, between(0, 5, "a clearance")]
 
 
 class Eyelet(Listed):
-    """A lug with a hole above the upper edge, to hang it by."""
+    """A lug with a hole above the upper edge, to hang it by; beside what is no rectangle, too."""
 
     kind: Literal["eyelet"] = "eyelet"
     hole: Size = Length(mm=4.0)
@@ -52,7 +52,48 @@ class SocketRing(Listed):
     thick: Size = Length(mm=2.4)
 
 
-Fitting = Annotated[Eyelet | Foot | Tabs | SocketRing, Field(discriminator="kind")]
+class MagnetPocket(Listed):
+    """Round pockets in the underside for magnets, where there is room for them."""
+
+    kind: Literal["magnet"] = "magnet"
+    wide: Annotated[Size, Field(description="diameter of a magnet")] = Length(mm=8.0)
+    deep: Annotated[Size, Field(description="of a pocket")] = Length(mm=2.2)
+    clearance: Annotated[Gap, Field(description="on the diameter")] = Length(mm=0.2)
+    over: Annotated[Size, Field(description="at least so much stays over it")] = Length(mm=0.6)
+    count: int = Field(1, ge=1, le=12)
+
+
+class Keyhole(Listed):
+    """A slot in the underside that hangs on the head of a screw, above the middle of its weight."""
+
+    kind: Literal["keyhole"] = "keyhole"
+    head: Annotated[Size, Field(description="diameter of the screw's head")] = Length(mm=7.0)
+    neck: Annotated[Size, Field(description="diameter of its neck")] = Length(mm=3.5)
+    lip: Annotated[Size, Field(description="of material that the head hangs behind")] = Length(
+        mm=1.2
+    )
+    deep: Annotated[Size, Field(description="of room for the head behind the lip")] = Length(mm=2.6)
+    slot: Annotated[Size, Field(description="how far it slides")] = Length(mm=8.0)
+    over: Annotated[Size, Field(description="at least so much stays over it")] = Length(mm=0.6)
+    clearance: Annotated[Gap, Field(description="on both diameters")] = Length(mm=0.4)
+
+
+class Handle(Listed):
+    """A bar or a knob under the piece, to press or to hold it by."""
+
+    kind: Literal["handle"] = "handle"
+    shape: Literal["bar", "knob"] = "bar"
+    wide: Annotated[Size, Field(description="length of a bar, diameter of a knob")] = Length(
+        mm=30.0
+    )
+    thick: Annotated[Size, Field(description="of a bar")] = Length(mm=8.0)
+    high: Size = Length(mm=20.0)
+
+
+Fitting = Annotated[
+    Eyelet | Foot | Tabs | MagnetPocket | Keyhole | Handle | SocketRing,
+    Field(discriminator="kind"),
+]
 
 
 class Holder(Step):

@@ -21,7 +21,7 @@ from nebrel.core.kernel import Solid, circle, mesh_of, solid_of
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.picture.resample import resample
 from nebrel.core.solid.close import close
-from nebrel.core.solid.fit import FlatFit, RingFit, join_flat, join_ring
+from nebrel.core.solid.fit import Fit, RingFit, join_flat, join_ring
 from nebrel.core.solid.triangulate import triangulate
 
 # Of the tolerance; what is left covers rounding.
@@ -250,7 +250,7 @@ def finish_solid(
     relief: Relief,
     bent: FormMap | None,
     how: How,
-    fits: tuple[FlatFit, ...] = (),
+    fits: tuple[Fit, ...] = (),
     rings: tuple[RingFit, ...] = (),
     round_edge: bool = False,
     tell: Tell = None,
@@ -285,7 +285,7 @@ class _Making:
     bent: FormMap | None
     round_edge: bool
     how: How
-    fits: tuple[FlatFit, ...]
+    fits: tuple[Fit, ...]
     rings: tuple[RingFit, ...]
     tell: Tell
 
@@ -307,8 +307,10 @@ class _Making:
         if self.bent is not None:
             whole = self.fitted(flat)
             return self.placed(lay(whole, self.bent, self.bending(relief), self.most_bent))
-        solid, field = join_flat(_solid(flat), self.fits), relief.field
-        solid = _round(solid, field, self.how.tolerance_mm) if self.round_edge else solid
+        solid = _solid(flat)
+        if self.round_edge:
+            solid = _round(solid, relief.field, self.how.tolerance_mm)
+        solid = join_flat(solid, self.fits)
         # A foot reaches below the underside, which lifts all of it.
         return self.stood(solid, max(0.0, -float(solid.bounding_box()[2])))
 

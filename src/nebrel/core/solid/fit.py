@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from nebrel.core.data import HeightField
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, Solid, block, circle, square
+from nebrel.core.kernel import Region, Solid, block, circle, region_of, square
+from nebrel.core.outline.outline import Outline
 
 _SUNK_MM = 0.4  # how far a fitting reaches into the piece, so that no two faces coincide
 _SIDES = 96
@@ -31,6 +32,22 @@ class FlatFit:
 
 
 @dataclass(frozen=True)
+class ColumnFit:
+    """An outline over the flat extent of a piece, upright between two heights.
+
+    Attributes
+    ----------
+    low_mm, high_mm : above the underside; may lie below 0
+    cuts : it is taken away, not added
+    """
+
+    outline: Outline
+    low_mm: float
+    high_mm: float
+    cuts: bool = False
+
+
+@dataclass(frozen=True)
 class RingFit:
     """A floor with a round hole, about the upright axis of what stands."""
 
@@ -38,15 +55,28 @@ class RingFit:
     thick_mm: float
 
 
-def join_flat(solid: Solid, fits: tuple[FlatFit, ...]) -> Solid:
-    """A flat solid with the fittings that lie on its extent; they are bent with it."""
+Fit = FlatFit | ColumnFit
+
+
+def join_flat(solid: Solid, fits: tuple[Fit, ...]) -> Solid:
+    """A flat solid with the fittings that lie on its extent; they are bent with it.
+
+    What is taken away is taken from all of it.
+    """
+    cuts = [fit for fit in fits if isinstance(fit, ColumnFit) and fit.cuts]
     for fit in fits:
-        solid = solid + flat_solid(fit)
+        if fit not in cuts:
+            solid = solid + flat_solid(fit)
+    for fit in cuts:
+        solid = solid - flat_solid(fit)
     return solid
 
 
-def flat_solid(fit: FlatFit) -> Solid:
+def flat_solid(fit: Fit) -> Solid:
     """One fitting before it is joined."""
+    if isinstance(fit, ColumnFit):
+        column = region_of(fit.outline).extrude(fit.high_mm - fit.low_mm)
+        return column.translate((0, 0, fit.low_mm))
     (x0, y0, z0), (x1, y1, z1) = fit.low, fit.high
     if fit.hole is None:
         return block((x1 - x0, y1 - y0, z1 - z0)).translate((x0, y0, z0))
