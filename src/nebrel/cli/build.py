@@ -51,13 +51,9 @@ def run(options: argparse.Namespace) -> None:
         return
     if options.part != "piece":
         from nebrel.core.mesh.measure import measure
-        from nebrel.core.recipe.companions import companion, company_of
+        from nebrel.core.recipe.companions import part_of
 
-        mesh = companion(
-            company_of(recipe),
-            Evaluator(pictures, files=pictures.file).relief(recipe),
-            options.part,
-        )
+        mesh = part_of(Evaluator(pictures, files=pictures.file), recipe, options.part)
         write_stl(mesh, options.output)
         say(options.output, measure(mesh))
         return

@@ -29,7 +29,11 @@ FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
 FORMS: tuple[FormKind, ...] = get_args(FormKind)
 """What heights are laid on."""
 
-Part = Literal["piece", "holder", "cap", "side", "base", "lid"]
+StartName = Literal["relief", "light panel", "flat tones", "cut-out", "cutter", "stamp", "stencil"]
+STARTS: tuple[StartName, ...] = get_args(StartName)
+"""What a piece that just arrived may be set up for."""
+
+Part = Literal["piece", "holder", "cap", "side", "base", "lid", "stamp"]
 PARTS: tuple[Part, ...] = get_args(Part)
 """A piece, and the pieces that go with it."""
 

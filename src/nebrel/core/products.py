@@ -23,7 +23,7 @@ from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.bundle import write_bundle
-from nebrel.core.recipe.companions import companion, company_of
+from nebrel.core.recipe.companions import part_of
 from nebrel.core.recipe.evaluation import Evaluation, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator, key_of, recipe_key
 from nebrel.core.recipe.files import files_of
@@ -116,8 +116,7 @@ def _piece(making: Making, path: Path) -> None:
 
 def _part(part: Part) -> Product:
     def write(making: Making, path: Path) -> None:
-        relief = making.evaluator.relief(making.recipe, making.tell)
-        write_stl(companion(company_of(making.recipe), relief, part), path, "STL")
+        write_stl(part_of(making.evaluator, making.recipe, part, making.tell), path, "STL")
 
     return Product(f"the {part}", f"{{}}, {part}.stl", f".{part}.stl", _STL, write)
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import hashlib
 from pathlib import Path
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import NotFound, StorageFailed
+from nebrel.core.formats.drawing import Drawing, drawing_of, guess_unit
 from nebrel.core.formats.files import addressed, writing
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
@@ -49,6 +51,34 @@ class PictureInfo(PictureFacts):
     heights: HeightScale | None = None
 
 
+class DrawingFacts(BaseModel):
+    """What is known of a drawing without reading it again.
+
+    Attributes
+    ----------
+    wide_mm, tall_mm : of its own box, as the file says, or by what its unit was guessed to be
+    unit : of the file; None where it does not say
+    guess : what one unit is taken for then
+    layers : groups or layers, with the number of lines in each
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    wide_mm: float
+    tall_mm: float
+    unit: str | None
+    guess: Literal["mm", "cm", "m", "in"]
+    layers: dict[str, int]
+    notes: list[str]
+
+
+class DrawingInfo(DrawingFacts):
+    """The same with its name."""
+
+    sha256: str
+    filename: str
+
+
 class KeptFiles:
     """The files of one data folder.
 
@@ -76,11 +106,7 @@ class KeptFiles:
         filename = clean_name(filename) or "picture"
         picture = decode(data, filename, limits)
         sha256 = hashlib.sha256(data).hexdigest()
-        path = addressed(self.pictures, sha256)
-        if not _holds(path, sha256, len(data)):
-            make_folder(path.parent)
-            with writing(path, filename, through=True) as file:
-                file.write(data)
+        self._keep(data, sha256, filename)
         self._keep_view(sha256, picture)
         with transaction(self._sessions) as session:
             row = session.get(FileRow, sha256)
@@ -90,6 +116,59 @@ class KeptFiles:
             # The same bytes may come again under another name.
             more = {"filename": filename, "heights": picture.heights}
             return picture_info(row).model_copy(update=more)
+
+    def add_drawing(self, data: bytes, filename: str) -> tuple[DrawingInfo, Drawing]:
+        """Keep a drawing, unchanged, under its SHA-256; and what it comes to.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge : as `read_drawing`; nothing is kept then
+        StorageFailed : the disk is full
+        """
+        filename = clean_name(filename) or "drawing.svg"
+        drawing = drawing_of(data, filename)
+        said, guess = drawing.unit, guess_unit(drawing.size_mm)
+        if said is None and guess != "mm":
+            drawing = drawing_of(data, filename, guess)
+        sha256 = hashlib.sha256(data).hexdigest()
+        self._keep(data, sha256, filename)
+        wide, tall = drawing.size_mm
+        facts = DrawingFacts(
+            wide_mm=round(wide, 4),
+            tall_mm=round(tall, 4),
+            unit=said,
+            guess=guess if said is None else "mm",
+            layers=drawing.layers,
+            notes=list(drawing.notes),
+        )
+        with transaction(self._sessions) as session:
+            if session.get(FileRow, sha256) is None:
+                session.add(
+                    FileRow(
+                        sha256=sha256,
+                        kind="drawing",
+                        filename=filename[:255],
+                        bytes=len(data),
+                        facts=facts.model_dump(mode="json"),
+                        created=now(),
+                    )
+                )
+        return DrawingInfo(sha256=sha256, filename=filename, **facts.model_dump()), drawing
+
+    def drawing_info(self, sha256: str) -> DrawingInfo:
+        """What is known of a kept drawing. Raises NotFound."""
+        with reading(self._sessions) as session:
+            row = get_file(session, sha256)
+            if row.kind != "drawing":
+                raise NotFound("drawing", f"“{row.filename}” is a picture", "Choose a drawing")
+            return DrawingInfo(sha256=row.sha256, filename=row.filename, **row.facts)
+
+    def _keep(self, data: bytes, sha256: str, filename: str) -> None:
+        path = addressed(self.pictures, sha256)
+        if not _holds(path, sha256, len(data)):
+            make_folder(path.parent)
+            with writing(path, filename, through=True) as file:
+                file.write(data)
 
     def picture_info(self, sha256: str) -> PictureInfo:
         """What is known of a kept picture. Raises NotFound."""
@@ -154,7 +233,9 @@ def get_file(session: Session, sha256: str) -> FileRow:
 
 
 def picture_info(row: FileRow) -> PictureInfo:
-    """What is known of a picture, from its row."""
+    """What is known of a picture, from its row. Raises NotFound where it is none."""
+    if row.kind != "picture":
+        raise NotFound(row.filename, f"it is a {row.kind}, not a picture", "Bring a picture")
     return PictureInfo(sha256=row.sha256, filename=row.filename, **row.facts)
 
 

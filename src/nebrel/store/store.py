@@ -24,18 +24,23 @@ from nebrel.core.errors import (
     NebrelError,
     NotFound,
 )
+from nebrel.core.formats.draw_picture import picture_of
 from nebrel.core.formats.files import addressed
+from nebrel.core.formats.png import encode_png
 from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.files import files_of, lost
 from nebrel.core.recipe.models import (
     SCHEMA_VERSION,
     MadeWith,
     Recipe,
     default_recipe,
+    drawn_recipe,
     load_recipe,
 )
+from nebrel.core.recipe.step import DrawingFile, PictureFile
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
 from nebrel.store.kept_files import (
@@ -215,7 +220,11 @@ class Store(KeptFiles):
                 row.card = (row.card or {}) | size
 
     def create_piece(
-        self, picture: PictureInfo, name: str = "", recipe: Recipe | None = None
+        self,
+        picture: PictureInfo,
+        name: str = "",
+        recipe: Recipe | None = None,
+        label: str = "picture brought",
     ) -> Piece:
         """A new piece from a kept picture."""
         if recipe is None:
@@ -228,10 +237,32 @@ class Store(KeptFiles):
             row = PieceRow(id=uuid.uuid4().hex, name=name, position=1, created=now(), changed=now())
             session.add(row)
             session.flush()
-            session.add(_revision_row(row, recipe.model_dump(mode="json"), "picture brought"))
+            session.add(_revision_row(row, recipe.model_dump(mode="json"), label))
             _use(session, row, recipe)
             session.flush()
             return _piece(session, row, recipe)
+
+    def create_from_drawing(self, data: bytes, filename: str, name: str = "") -> Piece:
+        """A new piece from a drawing, kept with a picture of it to look at.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge, StorageFailed : as `add_drawing`
+        """
+        info, drawing = self.add_drawing(data, filename)
+        tone, wide_mm = picture_of(drawing.outline)
+        pixels_per_inch = 25.4 * (tone.shape[1] - 1) / wide_mm
+        picture = self.add_picture(encode_png(tone, None, pixels_per_inch), info.filename)
+        entry = DrawingEntry(
+            file=DrawingFile(sha256=info.sha256, filename=info.filename),
+            unit="file" if info.unit is not None else info.guess,
+        )
+        file = PictureFile(sha256=picture.sha256, filename=info.filename)
+        recipe = drawn_recipe(file, wide_mm, entry)
+        made_with = {"made_with": self._last_used()}
+        return self.create_piece(
+            picture, name, recipe.model_copy(update=made_with), "drawing brought"
+        )
 
     def _last_used(self) -> MadeWith:
         """Printer and material of the piece changed last, as the workshop knows them now."""

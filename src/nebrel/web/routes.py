@@ -11,10 +11,13 @@ from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
+from nebrel.core.choices import StartName
+from nebrel.core.formats.drawing import is_drawing
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products import KEPT
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import Recipe, load_recipe
+from nebrel.store.kept_files import DrawingInfo
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.jobs import Job
@@ -27,6 +30,8 @@ from nebrel.web.schemas import (
     PieceCard,
     PieceOut,
     Rename,
+    ReportIn,
+    StartsOut,
     StateOut,
 )
 
@@ -63,9 +68,37 @@ def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
 def create_piece(
     desk: OnDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()] = ""
 ) -> PieceOut:
-    """A new piece from a picture file."""
-    info = desk.store.add_picture(file.file.read(), file.filename or "picture")
+    """A new piece from a picture file, or from a drawing."""
+    data, filename = file.file.read(), file.filename or "picture"
+    if is_drawing(data, filename):
+        return PieceOut.made_of(desk.store.create_from_drawing(data, filename, name))
+    info = desk.store.add_picture(data, filename)
     return PieceOut.made_of(desk.store.create_piece(info, name))
+
+
+@router.post("/drawings", status_code=201)
+@heavy
+def add_drawing(desk: OnDesk, file: Annotated[UploadFile, File()]) -> DrawingInfo:
+    """Keep a drawing, to be laid on a piece."""
+    return desk.store.add_drawing(file.file.read(), file.filename or "drawing")[0]
+
+
+@router.get("/drawings/{sha256}")
+def drawing(desk: OnDesk, sha256: str) -> DrawingInfo:
+    """What is known of a drawing."""
+    return desk.store.drawing_info(sha256)
+
+
+@router.post("/starts")
+async def suggest(desk: OnDesk, body: ReportIn) -> StartsOut:
+    """What a piece that just arrived may be set up for, and what suits its picture."""
+    return StartsOut(**await desk.ask("suggest", recipe=body.recipe))
+
+
+@router.post("/starts/{name}")
+async def begin(desk: OnDesk, name: StartName, body: ReportIn) -> Recipe:
+    """A recipe set up for a purpose."""
+    return load_recipe(await desk.ask("start", recipe=body.recipe, purpose=name))
 
 
 @router.get("/pieces/{piece_id}")

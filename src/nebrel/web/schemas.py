@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from nebrel.core.choices import StartName
 from nebrel.core.heights.raise_tones import printed_mm
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
@@ -123,6 +124,14 @@ class StateOut(BaseModel):
 
     state: str
     name: str
+
+
+class StartsOut(BaseModel):
+    """What a piece may be set up for."""
+
+    untouched: bool = Field(description="nothing of it was set up yet")
+    suits: StartName
+    why: str
 
 
 class LengthIn(BaseModel):

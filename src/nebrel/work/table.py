@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from nebrel.work import light, making, picture, relief
+from nebrel.work import light, making, picture, relief, starts
 from nebrel.work.tasks import LaneName
 
 
@@ -27,6 +27,8 @@ class Kind:
 
 TASKS: dict[str, Kind] = {
     "preview": Kind(relief.preview, "draft"),
+    "suggest": Kind(starts.suggest, "view"),
+    "start": Kind(starts.begin, "view"),
     "outlines": Kind(relief.outlines, "draft"),
     "parts": Kind(relief.parts, "view"),
     "wedge": Kind(light.wedge, "draft"),

@@ -123,6 +123,22 @@ def drawing_of(
     return replace(found, outline=at_origin(found.outline))
 
 
+def guess_unit(size: tuple[float, float]) -> Unit:
+    """What one unit of a drawing probably is, by its size in units, where its file does not say."""
+    largest = max(size)
+    if largest < 0.5:
+        return "m"
+    return "in" if largest < 10 else "mm"
+
+
+def is_drawing(content: bytes, name: str) -> bool:
+    """Whether a file is a drawing, by its name or what it begins with."""
+    if looks_like_drawing(Path(name)):
+        return True
+    head = content[:1024].lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    return head.startswith(b"<svg") or (head.startswith(b"<") and b"<svg" in head)
+
+
 def looks_like_drawing(path: Path) -> bool:
     """Whether a file is called as drawings are."""
     return path.suffix.lower() in ENDINGS

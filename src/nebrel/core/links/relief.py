@@ -176,11 +176,7 @@ class Heights:
     def edge(self) -> Link[Outline | None]:
         """Where that is, from the lower left of the picture; None where there is no shape."""
         assert self._follows is not None
-        shape = [
-            self._lay(entry, self.sheet)
-            for entry in _others(self._art.build_up)
-            if _gives_shape(entry)
-        ]
+        shape = [self._lay(entry, self.sheet) for entry in _giving_shape(self._art.build_up)]
         kept = () if self.pictured is None or self.tones is None else (self.tones,)
         given = self._follows, tuple(shape), kept, self.size
         return Link(_edge, given, "laying out the backing", 0.1)
@@ -499,9 +495,11 @@ def _others(entries: Sequence[Entry]) -> list[Any]:
     ]
 
 
-def _gives_shape(entry: Entry) -> bool:
-    """Whether a backing that follows the shape goes around it."""
-    return not isinstance(entry, FrameEntry) and entry.rule in ("replace", "highest", "add")
+def _giving_shape(entries: Sequence[Entry]) -> list[Any]:
+    """What a backing that follows the shape goes around: what stands, or openings alone."""
+    found = [entry for entry in _others(entries) if not isinstance(entry, FrameEntry)]
+    standing = [entry for entry in found if entry.rule in ("replace", "highest", "add")]
+    return standing or [entry for entry in found if entry.rule == "cut"]
 
 
 def _edge(

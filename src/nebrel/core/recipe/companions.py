@@ -10,21 +10,33 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
 from nebrel.core.kernel import Region, Solid, non_zero, solid_of
+from nebrel.core.links.runner import Progress
 from nebrel.core.outline.lettering import letter
+from nebrel.core.outline.outline import Outline
+from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.fittings import Fitting, Holder, Lantern, Tabs
 from nebrel.core.recipe.forms import Form, called_so
 from nebrel.core.recipe.lay_map import lay_map
+from nebrel.core.recipe.lay_shapes import cutter_of
 from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.placed import Outlined, Wall
 from nebrel.core.solid import parts
 from nebrel.core.solid.build import build
 from nebrel.core.solid.cut import from_manifold
 from nebrel.core.solid.lay import lay
+from nebrel.core.solid.stamp import stamp_for
 
 
 @dataclass(frozen=True)
 class Company:
-    """What the pieces that go with a piece are made by."""
+    """What the pieces that go with a piece are made by.
+
+    Attributes
+    ----------
+    mirror : the piece is turned left for right, and what fits it as well
+    wall, wall_mm : of the first cutter in its build-up, and how high that is
+    """
 
     form: Form
     round_edge: bool
@@ -32,11 +44,15 @@ class Company:
     holder: Holder
     lantern: Lantern
     tolerance_mm: float
+    mirror: bool = False
+    wall: Wall | None = None
+    wall_mm: float = 0.0
 
 
 def company_of(recipe: Recipe) -> Company:
     """What a recipe says of them."""
     own = recipe.begins
+    cutter = cutter_in(recipe)
     return Company(
         own.form,
         own.round,
@@ -44,21 +60,64 @@ def company_of(recipe: Recipe) -> Company:
         own.holder,
         own.lantern,
         finishing(recipe).tolerance_mm,
+        own.art.mirror,
+        None if cutter is None else cutter.wall,
+        0.0 if cutter is None else cutter.height.mm,
     )
 
 
-def companion(own: Company, relief: Relief, part: Part) -> Mesh:
+def cutter_in(recipe: Recipe) -> Outlined | None:
+    """The first entry of the build-up that is a cutter's wall, and switched on."""
+    walls = (
+        entry
+        for entry in recipe.begins.art.build_up
+        if isinstance(entry, Outlined) and entry.enabled and entry.wall is not None
+    )
+    return next(walls, None)
+
+
+def without_wall(recipe: Recipe, entry: Outlined) -> Recipe:
+    """A recipe whose cutter is the shape that it cuts."""
+    plain = entry.model_copy(update={"wall": None})
+    art = recipe.begins.art
+    build_up = [plain if one.id == entry.id else one for one in art.build_up]
+    changed = art.model_copy(update={"build_up": build_up})
+    begins = recipe.begins.model_copy(update={"art": changed})
+    return recipe.model_copy(update={"begins": begins})
+
+
+def part_of(evaluator: Evaluator, recipe: Recipe, part: Part, tell: Progress | None = None) -> Mesh:
+    """One of the pieces that go with that of a recipe, at full quality.
+
+    Raises
+    ------
+    NebrelError : as `companion`, and whatever the recipe itself refuses
+    """
+    own, cutter = company_of(recipe), cutter_in(recipe)
+    if part == "stamp" and cutter is not None:
+        shape = evaluator.outline(without_wall(recipe, cutter), cutter.id, tell)
+        return companion(own, None, part, shape)
+    return companion(own, evaluator.relief(recipe, tell), part)
+
+
+def companion(own: Company, relief: Relief | None, part: Part, cut: Outline | None = None) -> Mesh:
     """One of the pieces that go with the piece, standing on z = 0.
 
     Parameters
     ----------
-    relief : of the piece, at the quality that is wanted
+    relief : of the piece, at the quality that is wanted; a stamp needs none
+    cut : what its cutter cuts out, where it has one
 
     Raises
     ------
-    InvalidValue : the piece has no tabs for a holder, or its form is no side of a lantern
+    InvalidValue : the piece has no tabs for a holder, its form is no side of a lantern, or there
+        is no cutter for a stamp
     """
-    if part in ("holder", "cap"):
+    if part == "stamp":
+        solid = _of_cutter(own, cut)
+    elif relief is None:
+        raise InvalidValue("part", f"a {part} needs the piece's heights", "Give them")
+    elif part in ("holder", "cap"):
         solid = _of_holder(own, relief, part)
     elif part in ("side", "base", "lid"):
         solid = _of_lantern(own, relief, part)
@@ -66,6 +125,15 @@ def companion(own: Company, relief: Relief, part: Part) -> Mesh:
         raise InvalidValue("part", f"a {part} is not made apart", "Choose holder, cap or a side")
     solid = solid.translate((0, 0, -solid.bounding_box()[2]))
     return from_manifold(solid, own.tolerance_mm)[0]
+
+
+def _of_cutter(own: Company, cut: Outline | None) -> Solid:
+    if own.wall is None or cut is None:
+        raise InvalidValue(
+            "stamp", "there is no cutter that it could slide in", "Begin as a cutter first"
+        )
+    sizes = cutter_of(own.wall, own.wall_mm)
+    return stamp_for(cut.mirrored(0.0) if own.mirror else cut, sizes, own.wall.clearance.mm)
 
 
 def _slots(own: Company, relief: Relief) -> parts.Slots:

@@ -9,9 +9,9 @@ from pydantic import Field, ValidationError, model_validator
 
 from nebrel.core.choices import MOST_TRIANGLES, FormKind, Method
 from nebrel.core.errors import InvalidRecipe
-from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Pictured
+from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.core.recipe.build_up import PictureEntry
+from nebrel.core.recipe.build_up import DrawingEntry, PictureEntry
 from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
 from nebrel.core.recipe.forms import Form, PanelForm, called_so
@@ -197,6 +197,26 @@ def default_recipe(
         ],
     )
     return Recipe(begins=ReliefBegin(art=art), triangles=Triangles(detail="picture"))
+
+
+def drawn_recipe(picture: PictureFile, wide_mm: float, entry: DrawingEntry) -> Recipe:
+    """The recipe of a drawing that just arrived: its shape, 3 mm thick, in its own size.
+
+    Parameters
+    ----------
+    picture, wide_mm : of the drawing, about the middle of which it lies
+    """
+    side = Length(mm=wide_mm)
+    own = PictureEntry(id=PICTURE_ENTRY, enabled=False)
+    shape = entry.model_copy(update={"rule": "highest", "height": Length(mm=3.0)})
+    edge = Edge(kind="along", margin=Length(mm=0.0))
+    art = Art(
+        picture=Pictured(file=picture, along="wide", side=side),
+        backing=Length(mm=0.0),
+        build_up=[own, shape],
+        edge=edge,
+    )
+    return Recipe(begins=ReliefBegin(art=art))
 
 
 def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:

@@ -1,0 +1,206 @@
+"""Starts: a piece that just arrived set up for a purpose, with good numbers for it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+
+from nebrel.core.choices import StartName
+from nebrel.core.data import Floats
+from nebrel.core.picture.flat_tones import find_tones, otsu, recognise_tones
+from nebrel.core.recipe.art import Art, Edge
+from nebrel.core.recipe.build_up import (
+    DrawingEntry,
+    Entry,
+    FrameEntry,
+    PictureEntry,
+    TonePin,
+    TracedEntry,
+)
+from nebrel.core.recipe.fittings import Handle
+from nebrel.core.recipe.length import Length
+from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.placed import Bridges, Outlined, Profile, Wall
+from nebrel.core.recipe.traced import Trace
+
+_FEW_INK = 0.14  # of the picture: less is lines, not areas
+_COLOURED = 0.06  # mean difference of the channels
+_MOST_FLAT = 8
+_LOOKED_PX = 600_000
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What of a picture a start depends on.
+
+    Attributes
+    ----------
+    of : what of it is the shape
+    tones : flat ones that it consists of; none where its tones run into each other
+    ink : share of the picture that the shape takes
+    coloured : it has colours
+    """
+
+    of: Literal["dark", "light", "kept"]
+    tones: tuple[float, ...]
+    ink: float
+    coloured: bool
+
+
+def look_at(tone: Floats, alpha: Floats | None, colours: Floats | None) -> Seen:
+    """What a corrected picture is like.
+
+    Parameters
+    ----------
+    tone, alpha : (rows, cols), 0 to 1
+    colours : (rows, cols, 3), where it has some
+    """
+    step = max(1, int((tone.size / _LOOKED_PX) ** 0.5))
+    border = np.concatenate([tone[0], tone[-1], tone[:, 0], tone[:, -1]])
+    level = otsu(tone)
+    spread = 0.0
+    if colours is not None:
+        some = colours[::step, ::step]
+        spread = float((some.max(axis=2) - some.min(axis=2)).mean())
+    if alpha is not None and float(alpha.min()) < 0.5 <= float(alpha.max()):
+        return Seen(
+            "kept", tuple(recognise_tones(tone)), float((alpha >= 0.5).mean()), spread > _COLOURED
+        )
+    of: Literal["dark", "light"] = "dark" if float(np.median(border)) >= level else "light"
+    inside = tone < level if of == "dark" else tone >= level
+    return Seen(of, tuple(recognise_tones(tone)), float(inside.mean()), spread > _COLOURED)
+
+
+def suggest(seen: Seen) -> tuple[StartName, str]:
+    """The start that suits a picture, and why."""
+    count = len(seen.tones)
+    if count == 2 and seen.ink < _FEW_INK:
+        return "stamp", "it is line art: thin lines on a plain ground"
+    if count == 2:
+        return "cut-out", "it has two flat tones, so its outline can be traced exactly"
+    if 2 < count <= _MOST_FLAT:
+        return "flat tones", f"it has {count} flat tones, and each can have a height of its own"
+    if seen.coloured:
+        return "light panel", "it is coloured, so its tones are light and shade, not heights"
+    return "relief", "its tones run smoothly into each other, as heights do"
+
+
+def start(recipe: Recipe, name: StartName, seen: Seen, tone: Callable[[], Floats]) -> Recipe:
+    """A recipe set up for a purpose; what is of the picture itself stays.
+
+    Parameters
+    ----------
+    tone : gives the corrected picture, where its tones are needed
+    """
+    art = recipe.begins.art
+    own = art.tones or PictureEntry(id="picture")
+    entry = next((e for e in art.build_up if isinstance(e, DrawingEntry)), None)
+    shape: Outlined = entry or TracedEntry(trace=Trace(of=seen.of))
+    changed, fittings = _BEGIN[name](own, shape, seen, tone)
+    begins = recipe.begins.model_copy(
+        update={"art": art.model_copy(update=changed), "fittings": fittings}
+    )
+    document = recipe.model_copy(update={"begins": begins}).model_dump(mode="json")
+    return Recipe.model_validate(document)
+
+
+Changed = tuple[dict[str, Any], list[Any]]
+"""Fields of the art, and the fittings."""
+
+
+def _plain(own: PictureEntry, **more: Any) -> PictureEntry:
+    """The picture's entry as a fresh one, but for what a start says."""
+    return PictureEntry(id=own.id, name=own.name, **more)
+
+
+def _off(own: PictureEntry) -> PictureEntry:
+    return _plain(own).model_copy(update={"enabled": False})
+
+
+def _art(backing_mm: float, build_up: list[Entry], **more: Any) -> dict[str, Any]:
+    fresh = {"edge": Edge(), "mirror": False, "negative": False, "draft": 0.0, "islands": "keep"}
+    return {**fresh, "backing": Length(mm=backing_mm), "build_up": build_up, **more}
+
+
+def _along(margin_mm: float) -> Edge:
+    return Edge(kind="along", margin=Length(mm=margin_mm))
+
+
+def _only(shape: Outlined, **more: Any) -> Any:
+    """The shape alone, as one that nothing was done to yet but where it is taken from."""
+    fresh = {"grow": Length(mm=0.0), "wall": None, "bridges": None, "profile": Profile()}
+    return shape.model_copy(update={**fresh, "rule": "highest", **more})
+
+
+def _relief(own: PictureEntry, _: Outlined, __: Seen, ___: Any) -> Changed:
+    return _art(1.0, [_plain(own)]), []
+
+
+def _light_panel(own: PictureEntry, _: Outlined, __: Seen, ___: Any) -> Changed:
+    lit = _plain(own, raised="dark", mapping="light", depth=Length(mm=2.4))
+    rim = FrameEntry(name="Rim", wide=Length(mm=3.0), height=Length(mm=2.4))
+    return _art(0.8, [lit, rim]), []
+
+
+def _flat_tones(own: PictureEntry, _: Outlined, seen: Seen, tone: Callable[[], Floats]) -> Changed:
+    tones = sorted(seen.tones or find_tones(tone(), 3), reverse=True)
+    # The ground is the backing; every darker tone stands a step higher.
+    pins = [TonePin(tone=t, mm=Length(mm=round(0.8 * k, 2))) for k, t in enumerate(tones)]
+    return _art(1.6, [_plain(own, mapping="plateaus", pins=pins)]), []
+
+
+def _cut_out(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
+    broken = Profile(kind="chamfer", reach=Length(mm=0.4))
+    return _art(
+        0.0, [_off(own), _only(shape, height=Length(mm=3.0), profile=broken)], edge=_along(0.0)
+    ), []
+
+
+def _cutter(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
+    wall = Wall(details=Length(mm=5.0))
+    return _art(
+        0.0, [_off(own), _only(shape, height=Length(mm=14.0), wall=wall)], edge=_along(0.0)
+    ), []
+
+
+def _stamp(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
+    raised = _only(shape, height=Length(mm=1.6))
+    return _art(3.0, [_off(own), raised], edge=_along(2.0), mirror=True), [Handle()]
+
+
+def _stencil(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
+    opening = _only(shape, rule="cut", bridges=Bridges())
+    plate = Edge(kind="plate", margin=Length(mm=10.0), corner=Length(mm=3.0))
+    return _art(0.8, [_off(own), opening], edge=plate), []
+
+
+# A new start is a function here, a line in this table, and its name in `core/choices.py`.
+_BEGIN: dict[StartName, Callable[[PictureEntry, Outlined, Seen, Any], Changed]] = {
+    "relief": _relief,
+    "light panel": _light_panel,
+    "flat tones": _flat_tones,
+    "cut-out": _cut_out,
+    "cutter": _cutter,
+    "stamp": _stamp,
+    "stencil": _stencil,
+}
+
+
+def is_untouched(recipe: Recipe) -> bool:
+    """Whether nothing of a recipe was set up yet but its picture and its size."""
+    art = recipe.begins.art
+    if art.picture is None or recipe.begins.fittings or recipe.begins.form.kind != "panel":
+        return False
+    own = art.tones
+    drawn = [entry for entry in art.build_up if isinstance(entry, DrawingEntry)]
+    if own is None or len(art.build_up) != 1 + len(drawn):
+        return False
+    if drawn:
+        return True
+    if art.picture.corrections:
+        return False
+    fresh = Art(picture=art.picture)
+    return art == fresh.model_copy(update={"build_up": [_plain(own)]})

@@ -1,0 +1,34 @@
+"""What is asked of starts: which suits a picture, and a recipe set up for one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from nebrel.core.choices import StartName
+from nebrel.core.links.runner import Progress
+from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.starts import Seen, is_untouched, look_at, start
+from nebrel.core.recipe.starts import suggest as suits
+from nebrel.work.tasks import Worker
+
+
+def suggest(worker: Worker, _: Progress, *, recipe: Recipe) -> dict[str, Any]:
+    """The start that suits the picture of a recipe, and why; only where nothing is set up yet."""
+    if not is_untouched(recipe):
+        return {"untouched": False, "suits": "relief", "why": ""}
+    name, why = suits(_seen(worker, recipe))
+    return {"untouched": True, "suits": name, "why": why}
+
+
+def begin(worker: Worker, _: Progress, *, recipe: Recipe, purpose: StartName) -> dict[str, Any]:
+    """The document of a recipe set up for a purpose."""
+    evaluator = worker.evaluator
+    seen = _seen(worker, recipe)
+    found = start(recipe, purpose, seen, lambda: evaluator.correct(recipe, "screen").work.tone)
+    return found.model_dump(mode="json")
+
+
+def _seen(worker: Worker, recipe: Recipe) -> Seen:
+    work = worker.evaluator.correct(recipe, "screen").work
+    colours = work.pixels if work.pixels.ndim == 3 else None
+    return look_at(work.tone, work.alpha, colours)
