@@ -128,7 +128,17 @@ export async function addPicture(file: File): Promise<Schemas["PictureOut"]> {
   return (await response.json()) as Schemas["PictureOut"];
 }
 
-/** A new piece from a picture file. */
+/** Keep a drawing, to be laid on a piece. */
+export async function addDrawing(file: File): Promise<Schemas["DrawingInfo"]> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await takeRaw(fetch("/api/drawings", { method: "POST", body: form }));
+  return (await response.json()) as Schemas["DrawingInfo"];
+}
+
+export const isDrawing = (file: File) => /\.(svg|dxf)$/i.test(file.name) || file.type === "image/svg+xml";
+
+/** A new piece from a picture file or a drawing. */
 export async function bringPicture(file: File): Promise<Piece> {
   const form = new FormData();
   form.append("file", file, file.name);

@@ -1,4 +1,4 @@
-import type { Correction, Entry, Fitting, Form, Layout, Material, Outline, Printer, Profile, Unit } from "./client";
+import type { Correction, Entry, Fitting, Form, Layout, Material, Outline, Printer, Profile, Schemas, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -17,6 +17,9 @@ interface Steps {
   units: Fresh<Unit>;
   layouts: Fresh<Layout>;
   profile: Profile;
+  wall: Schemas["Wall-Output"];
+  bridges: Schemas["Bridges-Output"];
+  edge: Schemas["Edge-Output"];
   printer: Omit<Printer, "id">;
   material: Omit<Material, "id">;
 }

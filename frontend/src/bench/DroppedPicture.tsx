@@ -1,17 +1,18 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { addPicture, bringPicture, type Correction, type Piece, type Recipe } from "../api/client";
+import { addDrawing, addPicture, bringPicture, type Correction, type Entry, isDrawing, type Piece, type Recipe } from "../api/client";
+import { FRESH, newId } from "../api/fresh";
 import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
-import { change, corrections } from "./at";
+import { buildUp, change, corrections } from "./at";
 import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { freshCorrection } from "./steps/corrections";
 import type { OpenPiece } from "./usePiece";
 
-/** A picture dropped or pasted on the bench: a piece of its own, or laid on this one's picture. */
+/** What is dropped or pasted on the bench: a piece of its own, or laid on this one. */
 export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: Recipe; edit: OpenPiece["edit"] }) {
   const [files, setFiles] = useState<File[]>([]);
   const [busy, setBusy] = useState(false);
@@ -37,6 +38,20 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
       for (const file of files) last = await bringPicture(file);
       if (last) await navigate(`/pieces/${last.id}`);
     });
+  const drawn = files.length === 1 && isDrawing(files[0]);
+  const layDrawing = () =>
+    act(async () => {
+      const { sha256, filename, unit, guess } = await addDrawing(files[0]);
+      const file = { sha256, filename };
+      const step = { ...FRESH.entries.drawing, id: newId("entry"), file, unit: unit ? "file" : guess, rule: "highest" } as unknown as Entry;
+      edit(
+        change(buildUp, (list) => [...list, step]),
+        "add drawing",
+        true,
+      );
+      go("heights");
+      choose("entries", step.id);
+    });
   const lay = () =>
     act(async () => {
       const { sha256, filename } = await addPicture(files[0]);
@@ -58,13 +73,13 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
           <Modal.Header closeButton>
             <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
           </Modal.Header>
-          <Modal.Body>Begin a piece with it, or lay it on top of this piece&rsquo;s picture?</Modal.Body>
+          <Modal.Body>{drawn ? "Begin a piece with it, or lay it in the build-up of this one?" : "Begin a piece with it, or lay it on top of this piece’s picture?"}</Modal.Body>
           <Modal.Footer>
             <Button variant="plain" onClick={() => setFiles([])}>
               Neither
             </Button>
-            <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void lay()}>
-              On top of this picture
+            <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void (drawn ? layDrawing() : lay())}>
+              {drawn ? "In this build-up" : "On top of this picture"}
             </Button>
             <Button autoFocus disabled={busy} onClick={() => void begin()}>
               A new piece

@@ -1,3 +1,4 @@
+import { FRESH } from "../api/fresh";
 import { expect, test } from "vitest";
 import type { Recipe } from "../api/client";
 import { art, change, corrections, form, formKind, put, tones } from "./at";
@@ -34,6 +35,6 @@ test("a change is made to what is there by then", () => {
 
 test("a panel with a round edge is called a disc", () => {
   expect(formKind(recipe)).toBe("panel");
-  const round = put(art, { edge: { kind: "round" } })(recipe);
+  const round = put(art, { edge: { ...FRESH.edge, kind: "round" } })(recipe);
   expect([formKind(round), form.read(round).kind]).toEqual(["disc", "panel"]);
 });

@@ -8,7 +8,7 @@ import type { OpenPiece } from "../usePiece";
 
 type Holder = Relief["holder"];
 type Lantern = Relief["lantern"];
-type Part = "holder" | "cap" | "side" | "base" | "lid";
+type Part = "holder" | "cap" | "side" | "base" | "lid" | "stamp";
 
 interface Props {
   piece: Piece;
@@ -34,9 +34,17 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
     </SaveButton>
   );
 
-  if (!slides && !flat) return null;
+  const cuts = recipe.begins.art.build_up.some((entry) => entry.enabled && "wall" in entry && entry.wall);
+  if (!slides && !flat && !cuts) return null;
   return (
     <section className="companions" aria-label="Pieces that go with it">
+      {cuts && (
+        <>
+          <h3>Stamp for the cutter</h3>
+          <p className="field-help">A block that slides in its opening, with the same ridges on its face.</p>
+          <div className="field">{saving("stamp", "Stamp as STL")}</div>
+        </>
+      )}
       {slides && held && (
         <>
           <h3>Holder and cap</h3>

@@ -1,16 +1,52 @@
-import type { Recipe } from "../../api/client";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { api, type Recipe, type Schemas, take, takeAs } from "../../api/client";
 import { Button } from "../../shared/Button";
+import { showError } from "../../shared/notices";
 import type { OpenPiece } from "../usePiece";
-import { isUntouched, STARTS } from ".";
+
+type Name = Schemas["StartsOut"]["suits"];
+
+/** In the order they are offered; what they come to is the core's. */
+const STARTS: [Name, string][] = [
+  ["relief", "its light tones stand high"],
+  ["light panel", "dark tones thick, white as thin as light needs it, with a rim"],
+  ["flat tones", "each of its flat tones a height of its own"],
+  ["cut-out", "the shape alone, 3 mm thick, its upper edge broken"],
+  ["cutter", "a wall along the shape that ends in a blade, for dough or clay"],
+  ["stamp", "the shape raised and mirrored, on a block with a handle"],
+  ["stencil", "the shape cut through a plate, with bridges"],
+];
 
 /** What a piece may be set up for, until something was; one undo takes it back. */
 export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
-  if (!isUntouched(recipe)) return null;
+  const { data } = useQuery({
+    queryKey: ["starts", recipe.begins.art, recipe.begins.form, recipe.begins.fittings],
+    queryFn: () => take(api.POST("/api/starts", { body: { recipe } })),
+    staleTime: Infinity,
+    gcTime: 10_000,
+    retry: false,
+  });
+  const begin = useMutation({
+    mutationFn: (name: Name) => takeAs<Recipe>(api.POST("/api/starts/{name}", { params: { path: { name } }, body: { recipe } })),
+    onSuccess: (made, name) => edit(() => made, `begin as ${name}`, true),
+    onError: showError,
+  });
+  if (!data?.untouched) return null;
   return (
     <section className="start-row" aria-label="Begin as">
-      <span>It is a relief now. Make it a</span>
-      {STARTS.map(({ name, purpose, begin }) => (
-        <Button key={name} size="sm" variant="plain" title={purpose} onClick={() => edit(begin, `begin as ${name}`, true)}>
+      <p className="field-help">
+        {data.suits[0].toUpperCase() + data.suits.slice(1)} would suit it: {data.why}.
+      </p>
+      <span>Begin as</span>
+      {STARTS.map(([name, purpose]) => (
+        <Button
+          key={name}
+          size="sm"
+          variant={name === data.suits ? "primary" : "plain"}
+          title={purpose}
+          disabled={begin.isPending}
+          onClick={() => begin.mutate(name)}
+        >
           {name}
         </Button>
       ))}

@@ -17,7 +17,7 @@ const NAMES = Object.entries(FORMS).map(([kind, { name }]) => [kind as FormName,
 const laidOn = (kind: FormName) =>
   change(relief, (now) => {
     const { form, edge } = FORMS[kind].laid;
-    return { ...now, form: FRESH.forms[form], art: { ...now.art, edge: { kind: edge } } };
+    return { ...now, form: FRESH.forms[form], art: { ...now.art, edge: { ...FRESH.edge, kind: edge } } };
   });
 
 function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) {

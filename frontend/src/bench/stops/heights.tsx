@@ -14,6 +14,7 @@ import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { useMotifs } from "../steps/useMotifs";
 import { acting } from "./acting";
+import { BackingFields } from "./BackingFields";
 import { BuildOutlines } from "./BuildOutlines";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
@@ -60,6 +61,7 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
           onChange={(backing, resting) => set({ backing }, "backing", resting)}
         />
       )}
+      <BackingFields art={heights} set={set} />
       {(islands.length > 0 || heights.islands !== "keep") && (
         <>
           <Choice

@@ -11,6 +11,8 @@ export interface EntryContext {
 
 export type Made<K extends Entry["kind"]> = Extract<Entry, { kind: K }>;
 export type Placed = Extract<Entry, { x?: unknown }>;
+/** What has an outline that may be moved, bridged, or become a wall. */
+export type Outlined = Extract<Entry, { grow?: unknown }>;
 export type Joined = Exclude<Entry, { kind: "picture" }>;
 
 export type EntryStep<K extends Entry["kind"]> = StepKind<Made<K>, EntryContext>;

@@ -1,6 +1,7 @@
 import type { Entry } from "../../../api/client";
 import { type Kinds, kindOf, titleOf } from "../kinds";
 import type { EntryContext, Placed } from "./entry";
+import { drawing } from "./drawing";
 import { frame } from "./frame";
 import { motif } from "./motif";
 import { outline } from "./outline";
@@ -10,7 +11,7 @@ import { text } from "./text";
 import { traced } from "./traced";
 
 /** In the order of the menu. */
-export const ENTRIES: Kinds<Entry, EntryContext> = { outline, traced, text, frame, pattern, motif, picture };
+export const ENTRIES: Kinds<Entry, EntryContext> = { outline, traced, drawing, text, frame, pattern, motif, picture };
 
 export const entryTitle = (entry: Entry) => titleOf(kindOf(ENTRIES, entry), entry);
 

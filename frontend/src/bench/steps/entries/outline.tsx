@@ -5,6 +5,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { SelectField } from "../../../shared/SelectField";
 import { by, type Editing, type EntryStep, type Made } from "./entry";
 import { joinFigure, PlaceFields } from "./fields";
+import { OutlinedFields } from "./OutlinedFields";
 import type { Placing } from "../kinds";
 import { grips } from "./grips";
 
@@ -58,6 +59,7 @@ function OutlineEditor({ step, set }: Editing<"outline">) {
   return (
     <PlaceFields entry={step} set={set as never}>
       <OutlineFields shape={step.outline} set={(outline, r) => set({ outline }, r)} />
+      <OutlinedFields step={step} set={set as never} />
     </PlaceFields>
   );
 }

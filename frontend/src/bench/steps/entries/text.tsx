@@ -5,6 +5,7 @@ import { TextField } from "../../../shared/TextField";
 import { by, type Editing, type EntryStep, type Made } from "./entry";
 import { grips } from "./grips";
 import { joinFigure, PlaceFields } from "./fields";
+import { OutlinedFields } from "./OutlinedFields";
 import type { Placing } from "../kinds";
 
 const FACES = [
@@ -32,6 +33,7 @@ function TextEditor({ step, set }: Editing<"text">) {
       />
       <LengthField label="Letter spacing" value={step.spacing} range={[-2, 10]} step={0.1} onChange={(spacing, r) => set({ spacing }, r)} />
       <LengthField label="Along an arc" value={step.arc} range={[-300, 300]} step={1} help="Radius; 0 is straight, below 0 it hangs." onChange={(arc, r) => set({ arc }, r)} />
+      <OutlinedFields step={step} set={set as never} />
     </PlaceFields>
   );
 }

@@ -12,6 +12,7 @@ import { toScreen } from "../../picture/frame";
 import type { HandlesProps, Placing } from "../kinds";
 import type { Editing, EntryStep, Made } from "./entry";
 import { joinFigure, PlaceFields } from "./fields";
+import { OutlinedFields } from "./OutlinedFields";
 import { type Part, type Parts, useParts, within } from "./useParts";
 
 type Trace = Schemas["Trace-Output"];
@@ -87,19 +88,6 @@ function TracedEditor({ step, set, recipe }: Editing<"traced">) {
       <NumberField label="Leave out below" unit="mm²" value={trace.below_mm2} range={[0, 50]} step={0.1} help="Specks, and holes as small." onChange={(below_mm2, r) => part({ below_mm2 }, r)} />
       <LengthField label="Close gaps up to" value={trace.gap} range={[0, 5]} step={0.1} onChange={(gap, r) => part({ gap: { text: null, ...gap } }, r)} />
       <Switch label="Leave out what touches the border" value={trace.border} onChange={(border) => part({ border })} />
-      <LengthField label="Move the outline out" help="Below 0 inwards." value={step.grow} range={[-5, 5]} step={0.1} slider onChange={(grow, r) => set({ grow }, r)} />
-      {step.grow.mm !== 0 && (
-        <Choice
-          label="Its corners"
-          value={step.corners}
-          options={[
-            ["round", "round"],
-            ["mitred", "mitred"],
-            ["square", "square"],
-          ]}
-          onChange={(corners) => set({ corners })}
-        />
-      )}
       {parts && (
         <>
           <FigureList>
@@ -130,6 +118,7 @@ function TracedEditor({ step, set, recipe }: Editing<"traced">) {
           {parts.found > LISTED && <p className="field-help">{count(parts.found - LISTED)} smaller ones: click them in the picture.</p>}
         </>
       )}
+      <OutlinedFields step={step} set={set as never} />
     </PlaceFields>
   );
 }
