@@ -14,12 +14,12 @@ from nebrel.demo.flawed import (
     moon_hare,
     star_chart,
 )
+from nebrel.demo.outlines import fill_outlines
 from nebrel.demo.pictures import (
     as_colour_png,
     as_png,
     craters,
     dome,
-    dome_badge,
     gallery_tag,
     globe_map,
     moonlit_hills,
@@ -58,36 +58,6 @@ _CRATER_ENTRIES: list[dict[str, Any]] = [
 ]
 
 
-_BADGE_ENTRIES: list[dict[str, Any]] = [
-    {
-        "kind": "outline",
-        "id": "plate",
-        "name": "Plate",
-        "outline": {"kind": "ellipse", "wide": "59 mm", "tall": "59 mm"},
-        "height": "2 mm",
-        "profile": {"kind": "chamfer", "reach": "0.5 mm"},
-    },
-    {
-        "kind": "traced",
-        "id": "dome",
-        "name": "Dome and stars",
-        "rule": "add",
-        "height": "1.4 mm",
-        "profile": {"kind": "round", "reach": "0.4 mm"},
-        # The printer's mark in the lower left corner is left out.
-        "trace": {"choices": [{"x": "-27 mm", "y": "-27 mm", "keep": "drop"}]},
-    },
-    {
-        "kind": "outline",
-        "id": "hole",
-        "name": "Hole for a ribbon",
-        "outline": {"kind": "ellipse", "wide": "4 mm", "tall": "4 mm"},
-        "rule": "cut",
-        "y": "25.5 mm",
-    },
-]
-
-
 def fill(store: Store) -> None:
     """Put the demo pieces on an empty shelf; one that holds anything is left alone."""
     if store.pieces():
@@ -110,13 +80,7 @@ def fill(store: Store) -> None:
             ],
         },
     )
-    _add(
-        store,
-        "Dome badge, cut out",
-        "dome-badge.png",
-        as_png(dome_badge(), 8),
-        {"side": "60 mm", "backing": 0, "enabled": False, "entries": _BADGE_ENTRIES},
-    )
+    fill_outlines(store)
     _add(
         store,
         "Star band for the telescope",

@@ -222,16 +222,53 @@ def dome_badge(size: int = 900) -> Floats:
     dome = np.maximum(np.hypot(x, y + 0.26) - 0.56, -0.2 - y)
     slit = np.maximum(np.abs(x - 0.02 - 0.3 * (y - 0.1)) - 0.065, np.abs(y - 0.1) - 0.34)
     door = np.minimum(np.hypot(x, y + 0.42) - 0.08, np.maximum(np.abs(x) - 0.08, y + 0.42))
-    shape = np.maximum(np.minimum(below, dome), -np.minimum(slit, door))
+    shape = np.maximum(np.minimum(below, dome), -np.minimum(slit, door)).astype(np.float32)
     for across, up, reach in ((-0.62, 0.52, 0.1), (0.66, 0.3, 0.07), (0.5, 0.68, 0.05)):
-        angle = np.arctan2(y - up, x - across)
-        fold = (angle + np.pi / 5) % (2 * np.pi / 5) - np.pi / 5
-        away = np.hypot(x - across, y - up)
-        star = away * np.cos(np.abs(fold) - 2 * np.pi / 5) - reach * 0.38
-        shape = np.minimum(shape, star)
+        shape = np.minimum(shape, _star(x - across, y - up, reach))
     mark = np.hypot(x + 0.9, y + 0.9) - 0.02
     inside = 0.5 - np.minimum(shape, mark) * size / 2
     return (1 - np.clip(inside, 0, 1)).astype(np.float32)
+
+
+def _star(x: Floats, y: Floats, reach: float) -> Floats:
+    """How far places are outside a five-pointed star about the origin, about."""
+    angle = np.arctan2(y, x)
+    fold = (angle + np.pi / 5) % (2 * np.pi / 5) - np.pi / 5
+    found = np.hypot(x, y) * np.cos(np.abs(fold) - 2 * np.pi / 5) - reach * 0.38
+    return found.astype(np.float32)
+
+
+def comet_shape(rows: int = 800, cols: int = 1200) -> Floats:
+    """A comet for a cutter, dark on white: a head with a star in it, and streaks in its tail."""
+    y, x = np.mgrid[0:rows, 0:cols].astype(np.float32)
+    x, y = (x + 0.5 - cols / 2) / rows * 2, 1 - (y + 0.5) / rows * 2
+    head = np.hypot(x - 0.78, y + 0.28) - 0.46
+    # The tail narrows towards its end and bends upwards.
+    along = np.clip((0.78 - x) / 1.95, 0, 1)
+    middle = -0.28 + 0.55 * along**1.6
+    tail = np.maximum(
+        np.abs(y - middle) - 0.44 * (1 - along) ** 0.9, np.maximum(x - 0.78, -1.1 - x)
+    )
+    shape = np.minimum(head, tail)
+    star = _star(x - 0.78, y + 0.28, 0.24)
+    for low, first, last, wide in ((0.13, 0.2, 0.5, 0.035), (-0.11, 0.24, 0.62, 0.04)):
+        reach = np.clip((0.78 - x) / 1.95, first, last)
+        line = -0.28 + 0.55 * reach**1.6 + low * (1 - reach)
+        star = np.minimum(star, np.hypot(x - (0.78 - 1.95 * reach), y - line) - wide)
+    inside = 0.5 - np.maximum(shape, -star) * rows / 2
+    return (1 - np.clip(inside, 0, 1)).astype(np.float32)
+
+
+def orbit_mark(size: int = 900) -> Floats:
+    """A ring with a planet and a star in it, dark on white: what is within would fall out."""
+    y, x = np.mgrid[0:size, 0:size].astype(np.float32)
+    x, y = (x + 0.5) / size * 2 - 1, 1 - (y + 0.5) / size * 2
+    ring = np.abs(np.hypot(x, y) - 0.7) - 0.09
+    band = np.abs(np.hypot(x / 1.9, y * 1.5 + 0.25 * x) - 0.3) - 0.03
+    planet = np.maximum(np.hypot(x, y) - 0.27, -(band - 0.05))
+    shape = np.minimum(ring, np.minimum(planet, np.maximum(band, np.hypot(x, y) - 0.57)))
+    shape = np.minimum(shape, _star(x - 0.3, y - 0.4, 0.1))
+    return (1 - np.clip(0.5 - shape * size / 2, 0, 1)).astype(np.float32)
 
 
 def as_png(tones: Floats, bits: int = 16) -> bytes:

@@ -7,7 +7,7 @@ from typing import Any
 from nebrel.core.choices import StartName
 from nebrel.core.links.runner import Progress
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.starts import Seen, is_untouched, look_at, start
+from nebrel.core.recipe.starts import Seen, drawn_in, is_untouched, look_at, start
 from nebrel.core.recipe.starts import suggest as suits
 from nebrel.work.tasks import Worker
 
@@ -16,6 +16,9 @@ def suggest(worker: Worker, _: Progress, *, recipe: Recipe) -> dict[str, Any]:
     """The start that suits the picture of a recipe, and why; only where nothing is set up yet."""
     if not is_untouched(recipe):
         return {"untouched": False, "suits": "relief", "why": ""}
+    if drawn_in(recipe) is not None:
+        why = "it is a drawing, whose outlines are exact"
+        return {"untouched": True, "suits": "cut-out", "why": why}
     name, why = suits(_seen(worker, recipe))
     return {"untouched": True, "suits": name, "why": why}
 

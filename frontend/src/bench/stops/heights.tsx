@@ -8,7 +8,7 @@ import { SaveButton } from "../../shared/SaveButton";
 import { Switch } from "../../shared/Switch";
 import { art, buildUp, put, tones } from "../at";
 import { FRESH } from "../../api/fresh";
-import { ENTRIES } from "../steps/entries";
+import { ENTRIES, entryTitle } from "../steps/entries";
 import { RuleMark } from "../steps/entries/RuleMark";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
@@ -138,6 +138,8 @@ function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
   const made = heights.build_up.filter((entry) => entry.enabled).length;
   const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
   if (turned) return { state: turned, tone: "quiet" };
+  const alone = heights.build_up.filter((entry) => entry.enabled);
+  if (alone.length === 1 && alone[0].kind !== "picture") return { state: `${"wall" in alone[0] && alone[0].wall ? "cutter" : entryTitle(alone[0]).toLowerCase()} alone`, tone: "quiet" };
   if (made > 1) return { state: `${made} in the build-up`, tone: "quiet" };
   if (mapping === "light") return { state: "by light", tone: "quiet" };
   return { state: mapping === "straight" ? `${raised} tones raised` : `${pins.length} tones pinned`, tone: "quiet" };

@@ -1,10 +1,10 @@
 import { useMemo } from "react";
-import type { Correction, Length } from "../../api/client";
+import type { Correction, Entry, Length } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
-import { change, corrections, pictured } from "../at";
+import { buildUp, change, corrections, pictured } from "../at";
 import { same } from "../keeping/merge";
 import { usePieceStore } from "../pieceStore";
 import { ReportList } from "../picture/ReportList";
@@ -13,6 +13,7 @@ import { useInput } from "../picture/useInput";
 import { FRESH } from "../../api/fresh";
 import { StartRow } from "../starts/StartRow";
 import { CORRECTIONS, correctionKind, freshCorrection, fromRemedy } from "../steps/corrections";
+import { DrawingSize, isDrawn } from "../steps/entries/drawing";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { acting } from "./acting";
@@ -28,6 +29,10 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
     [result, list],
   );
 
+  // A piece that began with a drawing is sized by it; its picture only shows it.
+  const drawn = isDrawn(picture.filename) ? buildUp.read(recipe).find((entry) => entry.kind === "drawing") : undefined;
+  const setDrawn = (part: object, still = true) =>
+    edit(change(buildUp, (list) => list.map((one) => (one.id === drawn?.id ? ({ ...one, ...part } as Entry) : one))), "drawing", still);
   const setList = (next: (list: Correction[]) => Correction[], label: string, still: boolean) =>
     edit(change(corrections, next), label, still);
   const add = (remedy: Correction) => {
@@ -46,7 +51,8 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
     <>
       <h2>Picture</h2>
       <StartRow recipe={recipe} edit={edit} />
-      <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />
+      {drawn && <DrawingSize step={drawn} set={setDrawn} edit={edit} />}
+      {!drawn && <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />}
       {picture.notes.map((note) => (
         <p key={note} className="state-caution">
           {note}
@@ -71,7 +77,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
       <FigureList>
         <Figure name="Brought in">{picture.filename}</Figure>
         <Figure name="Kind">
-          {picture.file_format}, {picture.bit_depth}-bit {picture.coloured ? "colour" : "gray"}
+          {isDrawn(picture.filename) ? "drawing, shown as a picture" : `${picture.file_format}, ${picture.bit_depth}-bit ${picture.coloured ? "colour" : "gray"}`}
         </Figure>
         <Figure name="Pixels">
           {picture.cols} × {picture.rows}

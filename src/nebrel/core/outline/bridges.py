@@ -43,32 +43,19 @@ def bridged(outline: Outline, count: int, wide_mm: float) -> Bridged:
     ------
     InvalidValue : a bridge would be wider than what it holds, or there are too many parts
     """
-    loose = [loop for loop in outline.loops if not runs_left(loop)]
-    held = [loop for loop in outline.loops if runs_left(loop)]
-    if not loose:
+    loose = sum(not runs_left(loop) for loop in outline.loops)
+    if loose == 0:
         return Bridged(outline, ())
-    if len(loose) > _MOST_PARTS:
+    if loose > _MOST_PARTS:
         raise InvalidValue(
             "bridges",
-            f"{len(loose)} parts would fall out, too many to hold",
+            f"{loose} parts would fall out, too many to hold",
             f"At most {_MOST_PARTS}; leave out the small ones",
         )
     step = max(wide_mm / 4, 0.05)
-    left = {k: _stepped(loop, step) for k, loop in enumerate(loose)}
-    firm = [_stepped(loop, step) for loop in held]
     bridges: list[tuple[Place, Place]] = []
-    reach = {k: _nearest(points, cKDTree(np.concatenate(firm))) for k, points in left.items()}
-    while left:
-        # What is nearest to anything that holds is held next, and then holds others.
-        k = min(left, key=lambda one: reach[one][0].min())
-        away, ends = reach[k]
-        bridges += _spread(left[k], away, ends, count)
-        own = cKDTree(left.pop(k))
-        for other, points in left.items():
-            closer, at = _nearest(points, own)
-            nearer = closer < reach[other][0]
-            reach[other][0][nearer] = closer[nearer]
-            reach[other][1][nearer] = at[nearer]
+    for part in region_of(outline).decompose():
+        bridges += _over(outline_of(part).loops, count, step)
     strips = non_zero([_strip(a, b, wide_mm) for a, b in bridges])
     left_open: Region = region_of(outline) - strips
     if left_open.is_empty():
@@ -76,6 +63,27 @@ def bridged(outline: Outline, count: int, wide_mm: float) -> Bridged:
             "bridges", f"{wide_mm:g} mm wide they fill all of the opening", "Make them narrower"
         )
     return Bridged(outline_of(left_open), tuple(bridges))
+
+
+def _over(loops: tuple[Loop, ...], count: int, step_mm: float) -> list[tuple[Place, Place]]:
+    """Bridges over one opening, to each part within it from what is around it or held already."""
+    firm = [_stepped(loop, step_mm) for loop in loops if runs_left(loop)]
+    left = dict(enumerate(_stepped(loop, step_mm) for loop in loops if not runs_left(loop)))
+    found: list[tuple[Place, Place]] = []
+    tree = cKDTree(np.concatenate(firm))
+    reach = {k: _nearest(points, tree) for k, points in left.items()}
+    while left:
+        # What is nearest to anything that holds is held next, and then holds others.
+        k = min(left, key=lambda one: reach[one][0].min())
+        away, ends = reach[k]
+        found += _spread(left[k], away, ends, count)
+        own = cKDTree(left.pop(k))
+        for other, points in left.items():
+            closer, at = _nearest(points, own)
+            nearer = closer < reach[other][0]
+            reach[other][0][nearer] = closer[nearer]
+            reach[other][1][nearer] = at[nearer]
+    return found
 
 
 def _nearest(points: Loop, tree: cKDTree) -> tuple[NDArray[np.float64], Loop]:

@@ -125,6 +125,7 @@ class Evaluation:
         picture = self.picture
         form, wide_mm = self.begins.form, self.heights.wide_mm
         radius = form.bare_radius_mm(wide_mm)
+        straight = self.begins.art.edge.kind == "rectangle"
         weight = self.report.volume_mm3 / 1000 * self.density_g_cm3
         return {
             "quality": self.quality,
@@ -155,8 +156,8 @@ class Evaluation:
                 "standing": form.standing,
                 "around": form.around,
                 "round": form.around or self.begins.round,
-                "slides": form.slides and not self.begins.round,
-                "flat": form.flat and not self.begins.round,
+                "slides": form.slides and straight,
+                "flat": form.flat and straight,
                 "wide_mm": wide_mm,
                 "tall_mm": self.heights.tall_mm,
                 "bare_radius_mm": None if radius is None else round(radius, 3),

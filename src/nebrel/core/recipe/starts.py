@@ -22,7 +22,7 @@ from nebrel.core.recipe.build_up import (
 )
 from nebrel.core.recipe.fittings import Handle
 from nebrel.core.recipe.length import Length
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import Recipe, drawn_recipe
 from nebrel.core.recipe.placed import Bridges, Outlined, Profile, Wall
 from nebrel.core.recipe.traced import Trace
 
@@ -97,8 +97,7 @@ def start(recipe: Recipe, name: StartName, seen: Seen, tone: Callable[[], Floats
     """
     art = recipe.begins.art
     own = art.tones or PictureEntry(id="picture")
-    entry = next((e for e in art.build_up if isinstance(e, DrawingEntry)), None)
-    shape: Outlined = entry or TracedEntry(trace=Trace(of=seen.of))
+    shape: Outlined = drawn_in(recipe) or TracedEntry(trace=Trace(of=seen.of))
     changed, fittings = _BEGIN[name](own, shape, seen, tone)
     begins = recipe.begins.model_copy(
         update={"art": art.model_copy(update=changed), "fittings": fittings}
@@ -190,17 +189,26 @@ _BEGIN: dict[StartName, Callable[[PictureEntry, Outlined, Seen, Any], Changed]] 
 
 
 def is_untouched(recipe: Recipe) -> bool:
-    """Whether nothing of a recipe was set up yet but its picture and its size."""
-    art = recipe.begins.art
-    if art.picture is None or recipe.begins.fittings or recipe.begins.form.kind != "panel":
+    """Whether nothing of a recipe was set up yet but its picture or drawing, and its size."""
+    art, begins = recipe.begins.art, recipe.begins
+    if art.picture is None or begins.fittings or begins.form.kind != "panel" or art.tones is None:
         return False
-    own = art.tones
-    drawn = [entry for entry in art.build_up if isinstance(entry, DrawingEntry)]
-    if own is None or len(art.build_up) != 1 + len(drawn):
-        return False
-    if drawn:
-        return True
+    own = _plain(art.tones)
+    drawn = drawn_in(recipe)
+    if drawn is not None:
+        kept = {name: getattr(drawn, name) for name in ("unit", "along", "side", "layers", "join")}
+        shape = DrawingEntry(id=drawn.id, name=drawn.name, file=drawn.file, **kept)
+        fresh = drawn_recipe(art.picture.file, 1.0, shape).begins.art
+        own = own.model_copy(update={"enabled": False})
+        return art == fresh.model_copy(
+            update={"picture": art.picture, "build_up": [own, *fresh.build_up[1:]]}
+        )
     if art.picture.corrections:
         return False
-    fresh = Art(picture=art.picture)
-    return art == fresh.model_copy(update={"build_up": [_plain(own)]})
+    return art == Art(picture=art.picture, build_up=[own])
+
+
+def drawn_in(recipe: Recipe) -> DrawingEntry | None:
+    """The drawing in a build-up, where there is one."""
+    entries = recipe.begins.art.build_up
+    return next((entry for entry in entries if isinstance(entry, DrawingEntry)), None)

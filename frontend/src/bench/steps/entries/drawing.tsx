@@ -35,7 +35,16 @@ const withPicture = (file: Step["file"], factor: number) => (recipe: Recipe) =>
     ? change(pictured, (now) => ({ ...now, side: { ...by(now.side, factor), text: null } }))(recipe)
     : recipe;
 
-function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
+export const isDrawn = (filename: string) => /\.(svg|dxf)$/i.test(filename);
+
+interface SizeProps {
+  step: Step;
+  set: (part: Partial<Step>, resting?: boolean) => void;
+  edit: Editing<"drawing">["edit"];
+}
+
+/** What the file claims as its size, its unit where it names none, and the true width or height. */
+export function DrawingSize({ step, set, edit }: SizeProps) {
   const { data: known } = useDrawing(step.file.sha256);
   const own = known ? UNIT_MM[known.guess] : 1;
   const unit = step.unit === "file" ? (known?.guess ?? "mm") : step.unit;
@@ -52,6 +61,40 @@ function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
   };
   const typed = (along: Step["along"]) => (side: Length, resting?: boolean) =>
     resize({ along, side: { text: null, ...side } }, side.mm / shown(along).mm, resting);
+  if (!known) return null;
+  return (
+    <>
+      <FigureList>
+        <Figure name="Drawing">{step.file.filename || known.filename}</Figure>
+        <Figure name={known.unit ? "It says" : "Taken as"}>{size(wide, tall)}</Figure>
+      </FigureList>
+      {!known.unit && (
+        <>
+          <SelectField
+            label="Its unit"
+            value={unit}
+            options={UNITS}
+            onChange={(next) => resize({ unit: next }, step.side ? 1 : UNIT_MM[next] / UNIT_MM[unit])}
+          />
+          <p className="field-help">The file does not say; {UNITS.find(([name]) => name === known.guess)?.[1]} suit its size.</p>
+        </>
+      )}
+      <div className="two-fields">
+        <LengthField label="Drawn wide" value={shown("wide")} range={[0.1, 2000]} step={1} onChange={typed("wide")} />
+        <LengthField label="Drawn tall" value={shown("tall")} range={[0.1, 2000]} step={1} onChange={typed("tall")} />
+      </div>
+      {step.side && <Switch label="As large as the file says" value={false} onChange={() => resize({ side: null }, 1 / factor)} />}
+      {known.notes.map((note) => (
+        <p key={note} className="state-caution">
+          {note}
+        </p>
+      ))}
+    </>
+  );
+}
+
+function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
+  const { data: known } = useDrawing(step.file.sha256);
   const layers = Object.entries(known?.layers ?? {});
   const taken = (name: string) => !step.layers || step.layers.includes(name);
   const toggle = (name: string, on: boolean) => {
@@ -60,26 +103,7 @@ function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
   };
   return (
     <PlaceFields entry={step} set={set as never}>
-      {known && (
-        <FigureList>
-          <Figure name="File">{step.file.filename || known.filename}</Figure>
-          <Figure name={known.unit ? "It says" : "Taken as"}>{size(wide, tall)}</Figure>
-        </FigureList>
-      )}
-      {known && !known.unit && (
-        <SelectField
-          label="Its unit"
-          value={unit}
-          options={UNITS}
-          onChange={(next) => resize({ unit: next }, step.side ? 1 : UNIT_MM[next] / UNIT_MM[unit])}
-        />
-      )}
-      {known && !known.unit && <p className="field-help">The file does not say its unit; {UNITS.find(([name]) => name === known.guess)?.[1]} suit its size.</p>}
-      <div className="two-fields">
-        <LengthField label="Width" value={shown("wide")} range={[0.1, 2000]} step={1} onChange={typed("wide")} />
-        <LengthField label="Height of it" value={shown("tall")} range={[0.1, 2000]} step={1} onChange={typed("tall")} />
-      </div>
-      {step.side && <Switch label="As large as the file says" value={false} onChange={() => resize({ side: null }, 1 / factor)} />}
+      <DrawingSize step={step} set={set} edit={edit} />
       {layers.length > 1 && (
         <fieldset className="field" aria-label="Groups and layers">
           <legend className="field-label">Groups and layers</legend>
@@ -89,11 +113,6 @@ function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
         </fieldset>
       )}
       <LengthField label="Join ends closer than" value={step.join} range={[0, 5]} step={0.05} onChange={(join, r) => set({ join }, r)} />
-      {known?.notes.map((note) => (
-        <p key={note} className="field-caution">
-          {note}
-        </p>
-      ))}
       <OutlinedFields step={step} set={set as never} />
     </PlaceFields>
   );
