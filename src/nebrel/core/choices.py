@@ -16,6 +16,9 @@ Align = Literal["left", "centre", "right"]
 Corners = Literal["round", "mitred", "square"]
 """What corners become when an outline is moved outwards."""
 
+Does = Literal["move", "add", "drop", "smooth", "sharp"]
+"""What is done to a node of an outline by hand."""
+
 Around = Literal["plate", "circle", "polygon", "along"]
 """What a backing that is made for a shape is."""
 

@@ -95,6 +95,12 @@ async def suggest(desk: OnDesk, body: ReportIn) -> StartsOut:
     return StartsOut(**await desk.ask("suggest", recipe=body.recipe))
 
 
+@router.post("/recipe/traced-tones")
+async def traced_tones(desk: OnDesk, body: ReportIn) -> Recipe:
+    """A recipe with an entry for each flat tone of its picture."""
+    return load_recipe(await desk.ask("tones_traced", recipe=body.recipe))
+
+
 @router.post("/starts/{name}")
 async def begin(desk: OnDesk, name: StartName, body: ReportIn) -> Recipe:
     """A recipe set up for a purpose."""

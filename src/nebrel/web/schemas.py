@@ -399,6 +399,13 @@ class TracedPart(BaseModel):
     )
 
 
+class NodeOut(BaseModel):
+    """Where two curves of an outline meet."""
+
+    place: tuple[float, float] = Field(description="shares from the upper left corner")
+    smooth: bool
+
+
 class PartsOut(BaseModel):
     """What a trace finds, and figures of the outline around what is kept."""
 
@@ -410,6 +417,8 @@ class PartsOut(BaseModel):
     size_mm: tuple[float, float]
     picture_mm: tuple[float, float] = Field(description="of the corrected picture")
     level: float = Field(description="the tone that was traced")
+    nodes: list[NodeOut] = Field(description="none where there are very many")
+    notes: list[str]
 
 
 class TonesOut(BaseModel):

@@ -13,6 +13,8 @@ from nebrel.core.errors import NotFound
 from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
 from nebrel.core.links.runner import Progress
+from nebrel.core.outline.nodes import nodes_of
+from nebrel.core.outline.tracing import Traced
 from nebrel.core.proof.light import lit
 from nebrel.core.recipe.build_up import TracedEntry
 from nebrel.core.recipe.evaluation import shown_glb
@@ -23,6 +25,7 @@ from nebrel.work.tasks import Worker
 
 _COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
 _MOST_PARTS = 3000
+_MOST_NODES = 4000
 Share = tuple[float, float]
 
 
@@ -70,7 +73,25 @@ def parts(worker: Worker, _: Progress, *, recipe: Recipe, entry_id: str) -> dict
         "size_mm": [round(float(side), 4) for side in high - low],
         "picture_mm": [round(float(side), 4) for side in last * found.pitch_mm],
         "level": round(found.level, 4),
+        "nodes": _nodes(found),
+        "notes": list(found.notes),
     }
+
+
+def _nodes(found: Traced) -> list[dict[str, Any]]:
+    """The nodes of an outline, in shares of the picture; none where there are very many."""
+    nodes = nodes_of(found.outline.curves)
+    if len(nodes) > _MOST_NODES:
+        return []
+    (rows, cols), (across, up) = found.shape, found.pitch_mm
+    wide, tall = (cols - 1) * across, (rows - 1) * up
+    return [
+        {
+            "place": (round(node.place[0] / wide, 7), round(1 - node.place[1] / tall, 7)),
+            "smooth": node.smooth,
+        }
+        for node in nodes
+    ]
 
 
 def _simple(shares: NDArray[np.float64]) -> list[tuple[float, float]]:

@@ -7,7 +7,7 @@ from typing import Any
 from nebrel.core.choices import StartName
 from nebrel.core.links.runner import Progress
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.starts import Seen, drawn_in, is_untouched, look_at, start
+from nebrel.core.recipe.starts import Seen, drawn_in, is_untouched, look_at, start, trace_tones
 from nebrel.core.recipe.starts import suggest as suits
 from nebrel.work.tasks import Worker
 
@@ -28,6 +28,14 @@ def begin(worker: Worker, _: Progress, *, recipe: Recipe, purpose: StartName) ->
     evaluator = worker.evaluator
     seen = _seen(worker, recipe)
     found = start(recipe, purpose, seen, lambda: evaluator.correct(recipe, "screen").work.tone)
+    return found.model_dump(mode="json")
+
+
+def tones_traced(worker: Worker, _: Progress, *, recipe: Recipe) -> dict[str, Any]:
+    """The document of a recipe with an entry for each flat tone of its picture."""
+    evaluator = worker.evaluator
+    seen = _seen(worker, recipe)
+    found = trace_tones(recipe, seen, lambda: evaluator.correct(recipe, "screen").work.tone)
     return found.model_dump(mode="json")
 
 

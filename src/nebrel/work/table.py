@@ -29,6 +29,7 @@ TASKS: dict[str, Kind] = {
     "preview": Kind(relief.preview, "draft"),
     "suggest": Kind(starts.suggest, "view"),
     "start": Kind(starts.begin, "view"),
+    "tones_traced": Kind(starts.tones_traced, "view"),
     "outlines": Kind(relief.outlines, "draft"),
     "parts": Kind(relief.parts, "view"),
     "wedge": Kind(light.wedge, "draft"),

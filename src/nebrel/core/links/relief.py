@@ -236,8 +236,9 @@ class Heights:
     def traced(self, trace: Trace) -> Link[Traced | NebrelError]:
         """What a trace finds in the picture, which is looked at no coarser than on the screen."""
         own, longest = self._art.pictured, self._quality.longest_px
-        tones = picture.tones(own, longest and max(longest, SCREEN.longest_px or 0))
-        return traced(trace, tones, self.size)
+        longest = longest and max(longest, SCREEN.longest_px or 0)
+        tones, whole = picture.tones(own, longest), picture.corrected(own, longest)
+        return traced(trace, tones, self.size, whole)
 
     @cached_property
     def sides(self) -> tuple[list[Link[Laid | None]], list[Link[Laid | None]]]:

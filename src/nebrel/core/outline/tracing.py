@@ -74,6 +74,7 @@ class Traced:
     off_mm : the largest distance of an isoline from its curves, but for corners, which a picture
         rounds and which are sharp again
     shape, pitch_mm, level : of the picture: rows and cols, between pixels, and the tone traced
+    notes : plain sentences about what was done to it by hand
     """
 
     outline: Outline
@@ -83,6 +84,7 @@ class Traced:
     shape: tuple[int, int]
     pitch_mm: tuple[float, float]
     level: float
+    notes: tuple[str, ...] = ()
 
     @property
     def kept(self) -> tuple[Part, ...]:
@@ -351,6 +353,18 @@ def fit_parts(
     off = max(one.off_px for one in fitted) * max(pitch_mm)
     count = sum(one.count for one in fitted)
     return Traced(Outline(loops, curves), parts, count, off, shape, pitch_mm, level)
+
+
+def outlined(lines: Sequence[Cubics]) -> tuple[Outline, bool]:
+    """Closed lines of curves as an outline; and whether they crossed, and were united."""
+    from nebrel.core.kernel import non_zero, outline_of
+
+    loops = tuple(flatten(np.ascontiguousarray(one), _FLAT_MM, np.inf) for one in lines)
+    plain = Outline(loops, tuple(lines))
+    region = non_zero(loops)
+    if abs(region.area() - plain.area_mm2) <= 1e-6 * max(1.0, region.area()):
+        return plain, False
+    return outline_of(region), True
 
 
 def _in_mm(one: Fitted, rows: int, pitch_mm: tuple[float, float]) -> Cubics:

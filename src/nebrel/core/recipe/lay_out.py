@@ -131,6 +131,7 @@ def _lay(
     elif isinstance(entry, TracedEntry):
         if not isinstance(given, Traced):
             raise InvalidValue("trace", "there is no picture to trace in", "Bring a picture")
+        doubts += [InvalidValue("nodes", note, "Undo it, or leave it") for note in given.notes]
         lines = given.outline.moved(-sheet.wide_mm / 2, -sheet.tall_mm / 2)
     elif isinstance(entry, DrawingEntry):
         assert isinstance(given, Drawing)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any, Literal
 
 import numpy as np
@@ -186,6 +187,29 @@ _BEGIN: dict[StartName, Callable[[PictureEntry, Outlined, Seen, Any], Changed]] 
     "stamp": _stamp,
     "stencil": _stencil,
 }
+
+
+def trace_tones(recipe: Recipe, seen: Seen, tone: Callable[[], Floats]) -> Recipe:
+    """A recipe with an entry for each of its picture's flat tones but the ground's, lowest first.
+
+    Each takes in all that is further from the ground, so that no seam is left where two meet.
+    """
+    art = recipe.begins.art
+    of: Literal["dark", "light"] = "light" if seen.of == "light" else "dark"
+    tones = sorted(seen.tones or find_tones(tone(), 3), reverse=of == "dark")
+    entries = [
+        TracedEntry(
+            name=f"Tone {number}",
+            rule="highest",
+            height=Length(mm=round(0.8 * number, 2)),
+            trace=Trace(of=of, level=round((before + own) / 2, 4)),
+        )
+        for number, (before, own) in enumerate(pairwise(tones), 1)
+    ]
+    build_up = [*art.build_up, *entries]
+    begins = recipe.begins.model_copy(update={"art": art.model_copy(update={"build_up": build_up})})
+    changed = recipe.model_copy(update={"begins": begins})
+    return Recipe.model_validate(changed.model_dump(mode="json"))
 
 
 def is_untouched(recipe: Recipe) -> bool:

@@ -1,4 +1,6 @@
-import type { Schemas } from "../../../api/client";
+import { useMutation } from "@tanstack/react-query";
+import { Form } from "react-bootstrap";
+import { api, type Recipe, type Schemas, takeAs } from "../../../api/client";
 import { COLOURS } from "../../../shared/colours";
 import { Button } from "../../../shared/Button";
 import { Choice } from "../../../shared/Choice";
@@ -6,13 +8,19 @@ import { Figure, FigureList } from "../../../shared/Figure";
 import { count, mm } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
+import { showError } from "../../../shared/notices";
 import { SelectField } from "../../../shared/SelectField";
 import { Switch } from "../../../shared/Switch";
+import { buildUp, change } from "../../at";
 import { toScreen } from "../../picture/frame";
+import { usePieceStore } from "../../pieceStore";
+import { Tools } from "../corrections/tools";
 import type { HandlesProps, Placing } from "../kinds";
 import type { Editing, EntryStep, Made } from "./entry";
 import { joinFigure, PlaceFields } from "./fields";
 import { OutlinedFields } from "./OutlinedFields";
+import { toMm } from "./places";
+import { TracedNodes } from "./TracedNodes";
 import { type Part, type Parts, useParts, within } from "./useParts";
 
 type Trace = Schemas["Trace-Output"];
@@ -23,7 +31,10 @@ const OF = [
   ["light", "what is light"],
   ["band", "between two tones"],
   ["kept", "what the picture keeps"],
+  ["colour", "what has a colour"],
 ] as const;
+const hex = (colour: readonly number[]) => `#${colour.map((v) => Math.round(v * 255).toString(16).padStart(2, "0")).join("")}`;
+const rgb = (hex: string) => [1, 3, 5].map((k) => Number((parseInt(hex.slice(k, k + 2), 16) / 255).toFixed(4))) as [number, number, number];
 const LISTED = 12;
 const WHY = {
   "": "kept",
@@ -35,8 +46,6 @@ const WHY = {
 
 const named = (parts: Parts, part: Part) => `Part ${parts.parts.indexOf(part) + 1}, ${mm(part.area_mm2)} mm², ${WHY[part.left_out]}`;
 
-/** From a share of the picture to mm from its middle. */
-const toMm = ([u, v]: Size, [wide, tall]: Size) => ({ x: { mm: Number(((u - 0.5) * wide).toFixed(4)) }, y: { mm: Number(((0.5 - v) * tall).toFixed(4)) } });
 const toShare = (choice: Trace["choices"][number], [wide, tall]: Size): Size => [0.5 + choice.x.mm / wide, 0.5 - choice.y.mm / tall];
 
 /** The choices after a part was chosen: what was chosen of it before is taken back. */
@@ -46,16 +55,33 @@ export function chosen(trace: Trace, part: Part, at: Size, keep: "drop" | "alone
   return own.some((one) => one.keep === keep) ? others : [...others, { ...toMm(at, size), keep }];
 }
 
-function TracedEditor({ step, set, recipe }: Editing<"traced">) {
+function TracedEditor({ step, set, recipe, edit }: Editing<"traced">) {
   const { trace } = step;
   const part = (values: Partial<Trace>, resting?: boolean) => set({ trace: { ...trace, ...values } }, resting);
   const { data: parts } = useParts(recipe, step);
+  const tool = usePieceStore((state) => state.tool);
+  const all = useMutation({
+    // In place of this one.
+    mutationFn: () => takeAs<Recipe>(api.POST("/api/recipe/traced-tones", { body: { recipe: change(buildUp, (list) => list.filter(({ id }) => id !== step.id))(recipe) } })),
+    onSuccess: (made) => edit(() => made, "trace every flat tone", true),
+    onError: showError,
+  });
   const choose = (one: Part, keep: "drop" | "alone") =>
     parts && part({ choices: chosen(trace, one, one.place, keep, parts.picture_mm) });
   return (
     <PlaceFields entry={step} set={set as never} draggable={false}>
       <SelectField label="Trace" value={trace.of} options={OF} onChange={(of) => part(of === "band" ? { of, level: trace.level ?? 0.25, upto: 0.75 } : { of })} />
-      {trace.of !== "kept" && trace.of !== "band" && (
+      {trace.of === "colour" && (
+        <>
+          <div className="field field-row">
+            <label htmlFor="traced-colour">Colour</label>
+            <Form.Control id="traced-colour" type="color" className="form-control-color" value={hex(trace.colour)} onChange={(event) => part({ colour: rgb(event.target.value) })} />
+          </div>
+          <Tools options={[["pick", "pick it in the picture"]]} />
+          <NumberField label="How near" value={trace.near} range={[1, 80]} step={1} help="How different it may look: 2 can hardly be told apart." onChange={(near, r) => part({ near }, r)} />
+        </>
+      )}
+      {(trace.of === "dark" || trace.of === "light") && (
         <Choice
           label="Level"
           value={trace.level === null ? "auto" : "own"}
@@ -66,12 +92,18 @@ function TracedEditor({ step, set, recipe }: Editing<"traced">) {
           onChange={(by) => part({ level: by === "auto" ? null : (parts?.level ?? 0.5) })}
         />
       )}
-      {trace.of !== "kept" && trace.level !== null && trace.level !== undefined && (
+      {trace.of !== "kept" && trace.of !== "colour" && trace.level !== null && trace.level !== undefined && (
         <NumberField label={trace.of === "band" ? "From tone" : "Tone"} value={trace.level} range={[0, 1]} step={0.01} onChange={(level, r) => part({ level }, r)} />
       )}
       {trace.of === "band" && (
         <NumberField label="To tone" value={trace.upto} range={[0, 1]} step={0.01} onChange={(upto, r) => part({ upto }, r)} />
       )}
+      <Switch
+        label="By the middle of its strokes"
+        value={trace.stroke !== null && trace.stroke !== undefined}
+        onChange={(on) => part({ stroke: on ? { mm: 1.2, text: null } : null })}
+      />
+      {trace.stroke && <LengthField label="Drawn" help="However wide they are in the picture." value={trace.stroke} range={[0.2, 10]} step={0.1} slider onChange={(stroke, r) => part({ stroke: { text: null, ...stroke } }, r)} />}
       <Choice
         label="Closeness"
         value={trace.within ? "own" : "auto"}
@@ -88,6 +120,28 @@ function TracedEditor({ step, set, recipe }: Editing<"traced">) {
       <NumberField label="Leave out below" unit="mm²" value={trace.below_mm2} range={[0, 50]} step={0.1} help="Specks, and holes as small." onChange={(below_mm2, r) => part({ below_mm2 }, r)} />
       <LengthField label="Close gaps up to" value={trace.gap} range={[0, 5]} step={0.1} onChange={(gap, r) => part({ gap: { text: null, ...gap } }, r)} />
       <Switch label="Leave out what touches the border" value={trace.border} onChange={(border) => part({ border })} />
+      <div className="field">
+        <div className="field-label mb-1">By hand</div>
+        <Tools options={[["nodes", "move nodes"]]} />
+        <div className="field-help">
+          {tool === "nodes"
+            ? parts?.nodes.length === 0
+              ? "There are too many to be shown; let curves be further off."
+              : "Drag one; it keeps to the picture's line, with Shift it is free. Click the line for another. Delete takes one away, Enter makes it smooth or sharp."
+            : "Nodes of the curves, where the picture does not say it."}
+        </div>
+        {trace.nodes.length > 0 && (
+          <div className="field-row">
+            <span className="field-help">{trace.nodes.length === 1 ? "One change" : `${trace.nodes.length} changes`} by hand</span>
+            <Button size="sm" variant="plain" onClick={() => part({ nodes: [] })}>
+              Take all back
+            </Button>
+          </div>
+        )}
+      </div>
+      <Button size="sm" variant="plain" className="mb-2" disabled={all.isPending} onClick={() => all.mutate()}>
+        Trace every flat tone
+      </Button>
       {parts && (
         <>
           <FigureList>
@@ -121,6 +175,13 @@ function TracedEditor({ step, set, recipe }: Editing<"traced">) {
       <OutlinedFields step={step} set={set as never} />
     </PlaceFields>
   );
+}
+
+/** What is drawn over the picture: the parts, or their nodes; nothing while a colour is picked. */
+function TracedHandles(props: HandlesProps<Made<"traced">>) {
+  const tool = usePieceStore((state) => state.tool);
+  if (tool === "pick") return null;
+  return tool === "nodes" ? <TracedNodes {...props} /> : <TracedParts {...props} />;
 }
 
 /** The parts over the picture: a click leaves one out, or takes it back; with Shift it is kept alone. */
@@ -172,5 +233,15 @@ export const traced: EntryStep<"traced"> = {
   fresh: () => ({ rule: "highest", height: { mm: 2, text: null } }),
   placing,
   Editor: TracedEditor,
-  Handles: TracedParts,
+  Handles: TracedHandles,
+  tools: {
+    pick: {
+      by: "click",
+      offered: ({ trace }) => trace.of === "colour",
+      done: ({ trace }, { colour, tone }) => {
+        const found = colour() ?? [tone(), tone(), tone()];
+        return { part: { trace: { ...trace, colour: found } }, then: "none" };
+      },
+    },
+  },
 };

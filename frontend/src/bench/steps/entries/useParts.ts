@@ -4,7 +4,11 @@ import { art } from "../../at";
 import type { Made } from "./entry";
 
 export type Part = Omit<Schemas["TracedPart"], "loops" | "place"> & { place: [number, number]; loops: [number, number][][] };
-export type Parts = Omit<Schemas["PartsOut"], "parts" | "size_mm" | "picture_mm"> & { parts: Part[]; size_mm: [number, number]; picture_mm: [number, number] };
+export interface Node {
+  place: [number, number];
+  smooth: boolean;
+}
+export type Parts = Omit<Schemas["PartsOut"], "parts" | "size_mm" | "picture_mm" | "nodes"> & { parts: Part[]; nodes: Node[]; size_mm: [number, number]; picture_mm: [number, number] };
 
 /** What of an entry and its recipe the parts depend on. */
 const partsKey = (recipe: Recipe, { trace }: Made<"traced">) => JSON.stringify([art.read(recipe).picture, trace]);
