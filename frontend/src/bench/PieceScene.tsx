@@ -60,7 +60,7 @@ export function PieceScene({ shown, proxy, look, recipe, resting, onScale }: Pro
           sizeMm={Math.max(...shown.figures.mesh.size_mm)}
         />
       )}
-      <Shadow box={box} round={round} />
+      <Shadow geometry={shown.geometry} box={box} round={round} />
       <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
@@ -88,22 +88,24 @@ function Piece({ shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale"
   return <look.Surface key={look.id} shown={shown} recipe={recipe} resting={resting} />;
 }
 
-/** A soft shadow on the table, drawn once. */
-function Shadow({ box, round }: { box: Box3; round: boolean }) {
+const SHADOW_PX = 256;
+const SHADOW_EDGE = 30;
+const MOST_IN_SHADOW = 60_000;
+
+/** A soft shadow on the table, of what looks down on it. */
+function Shadow({ geometry, box, round }: { geometry: BufferGeometry; box: Box3; round: boolean }) {
   const texture = useMemo(() => {
     const canvas = document.createElement("canvas");
-    canvas.width = canvas.height = 256;
+    canvas.width = canvas.height = SHADOW_PX;
     const pen = canvas.getContext("2d");
     if (pen) {
       pen.filter = "blur(9px)";
       pen.fillStyle = "rgba(70, 58, 44, 0.42)";
-      pen.beginPath();
-      if (round) pen.arc(128, 128, 98, 0, 2 * Math.PI);
-      else pen.rect(30, 30, 196, 196);
-      pen.fill();
+      pen.fill(footprint(geometry, box) ?? plainFootprint(round));
     }
     return new CanvasTexture(canvas);
-  }, [round]);
+  }, [geometry, box, round]);
+  useEffect(() => () => texture.dispose(), [texture]);
   const size = box.getSize(new Vector3());
   const longest = Math.max(size.x, size.y);
   const shift = Math.min(Math.max(size.z * 0.55, longest * 0.012), longest * 0.1);
@@ -112,10 +114,43 @@ function Shadow({ box, round }: { box: Box3; round: boolean }) {
       position={[(box.min.x + box.max.x) / 2 + shift, (box.min.y + box.max.y) / 2 - shift, -0.06]}
       renderOrder={-1}
     >
-      <planeGeometry args={[(size.x * 256) / 196, (size.y * 256) / 196]} />
+      <planeGeometry args={[size.x, size.y].map((side) => (side * SHADOW_PX) / (SHADOW_PX - 2 * SHADOW_EDGE)) as [number, number]} />
       <meshBasicMaterial map={texture} transparent depthWrite={false} />
     </mesh>
   );
+}
+
+function plainFootprint(round: boolean): Path2D {
+  const path = new Path2D();
+  const half = SHADOW_PX / 2;
+  if (round) path.arc(half, half, half - SHADOW_EDGE, 0, 2 * Math.PI);
+  else path.rect(SHADOW_EDGE, SHADOW_EDGE, SHADOW_PX - 2 * SHADOW_EDGE, SHADOW_PX - 2 * SHADOW_EDGE);
+  return path;
+}
+
+/** All triangles that look down, from above; nothing where there are too many to be drawn quickly. */
+function footprint(geometry: BufferGeometry, box: Box3): Path2D | undefined {
+  const { index } = geometry;
+  const at = geometry.getAttribute("position");
+  if (!index || !at) return undefined;
+  const size = box.getSize(new Vector3());
+  const span = SHADOW_PX - 2 * SHADOW_EDGE;
+  const x = (corner: number) => SHADOW_EDGE + ((at.getX(corner) - box.min.x) / (size.x || 1)) * span;
+  const y = (corner: number) => SHADOW_EDGE + ((box.max.y - at.getY(corner)) / (size.y || 1)) * span;
+  const path = new Path2D();
+  let drawn = 0;
+  for (let k = 0; k + 2 < index.count; k += 3) {
+    const [a, b, c] = [index.getX(k), index.getX(k + 1), index.getX(k + 2)];
+    const [ax, ay] = [x(a), y(a)];
+    // On the canvas y runs down, so what looks down runs to the left.
+    if ((x(b) - ax) * (y(c) - ay) - (y(b) - ay) * (x(c) - ax) <= 0) continue;
+    if (++drawn > MOST_IN_SHADOW) return undefined;
+    path.moveTo(ax, ay);
+    path.lineTo(x(b), y(b));
+    path.lineTo(x(c), y(c));
+    path.closePath();
+  }
+  return drawn > 0 ? path : undefined;
 }
 
 /** Rulers in mm on the table edge, along the front and the right side. */

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Art } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
@@ -8,6 +9,7 @@ import { SaveButton } from "../../shared/SaveButton";
 import { Switch } from "../../shared/Switch";
 import { art, buildUp, put, tones } from "../at";
 import { FRESH } from "../../api/fresh";
+import { usePieceStore } from "../pieceStore";
 import { ENTRIES, entryTitle } from "../steps/entries";
 import { RuleMark } from "../steps/entries/RuleMark";
 import type { Remark } from "../steps/kinds";
@@ -23,6 +25,15 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
   const set = (part: Partial<Art>, label: string, resting: boolean) =>
     edit(put(art, part), label, resting);
   const motifs = useMotifs();
+  const { chosen, choose } = usePieceStore();
+  // What is open at first is the picture; where that is switched off, the topmost of what is on.
+  const first = heights.build_up.findLast((entry) => entry.enabled)?.id;
+  const unused = chosen.entries === "picture" && !tones.read(recipe).enabled && first !== undefined;
+  const looked = useRef(false);
+  useEffect(() => {
+    if (unused && !looked.current) choose("entries", first);
+    looked.current = true;
+  }, [unused, first, choose]);
   const said = new Map<string, Remark>(figures?.heights.remarks?.map((remark) => [remark.entry_id, remark]));
   const islands = figures?.heights.islands ?? [];
   const remarks = figures?.heights.remarks?.filter((remark) => remark.entry_id === "") ?? [];

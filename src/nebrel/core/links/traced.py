@@ -118,6 +118,7 @@ def _by_hand(told: Traced | NebrelError, size: tuple[float, float], trace: Trace
     if not outline:
         raise InvalidValue("nodes", "moved so, they leave nothing of the shape", "Undo the last")
     count = sum(len(curves) for curves in outline.curves) or found.curves
-    notes = [] if not lost else [f"{lost} nodes placed by hand lie on nothing that is traced now"]
+    which = "one node" if lost == 1 else f"{lost} nodes"
+    notes = [f"{which} placed by hand: nothing is traced there now"] if lost else []
     notes += ["where lines cross by hand they were united"] if crossed else []
     return replace(found, outline=outline, curves=count, notes=tuple(notes))

@@ -14,6 +14,7 @@ from nebrel.core.outline.outline import Corner, Cubics
 _SAMPLES = 24
 _SHARP_DEG = 12.0  # of turn at a node: less is smooth
 _LEAST_NODES = 2
+_STRAIGHT = 2e-3  # of its length: handles no further off make a straight line
 
 
 @dataclass(frozen=True)
@@ -158,10 +159,23 @@ def _length(curve: Cubics) -> float:
 
 
 def _moved(curves: Cubics, number: int, to: Corner) -> None:
-    """A node and its two handles put elsewhere."""
+    """A node and its two handles put elsewhere; what was straight stays straight."""
+    beside = number, (number - 1) % len(curves)
+    flat = [_is_straight(curves[k]) for k in beside]
     by = to - curves[number, 0]
     curves[number, :2] += by
     curves[number - 1, 2:] += by
+    for k, straight in zip(beside, flat, strict=True):
+        if straight:
+            start, end = curves[k, 0].copy(), curves[k, 3].copy()
+            curves[k, 1:3] = start + (end - start) / 3, end - (end - start) / 3
+
+
+def _is_straight(curve: Cubics) -> bool:
+    way = curve[3] - curve[0]
+    length = float(np.hypot(*way))
+    off = np.abs((curve[1:3] - curve[0]) @ (-way[1], way[0])) / max(length, 1e-12)
+    return bool(off.max() < _STRAIGHT * max(length, 1e-12))
 
 
 def _turned(curves: Cubics, number: int, smooth: bool) -> None:
