@@ -31,6 +31,7 @@ export const form = field(relief, "form");
 export const fittings: At<Fitting[]> = field(relief, "fittings");
 export const holder = field(relief, "holder");
 export const lantern = field(relief, "lantern");
+export const sheets = field(relief, "sheets");
 export const triangles: At<Triangles> = field(whole, "triangles");
 export const light: At<Light> = field(field(whole, "proof"), "light");
 export const madeWith: At<MadeWith> = field(whole, "made_with");

@@ -16,6 +16,9 @@ Align = Literal["left", "centre", "right"]
 Corners = Literal["round", "mitred", "square"]
 """What corners become when an outline is moved outwards."""
 
+SheetWay = Literal["inlaid", "stacked"]
+"""How flat sheets lie: in openings of those below them, or on them."""
+
 Does = Literal["move", "add", "drop", "smooth", "sharp"]
 """What is done to a node of an outline by hand."""
 
@@ -49,5 +52,8 @@ PRODUCT_NAMES = (
     "picture.png",
     "lit.png",
     "piece.zip",
+    "sheets.svg",
+    "sheets.dxf",
+    "sheets.zip",
 )
 """What can be made of a recipe and saved."""

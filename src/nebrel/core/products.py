@@ -7,16 +7,17 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, get_args
+from zipfile import ZIP_DEFLATED, ZipFile
 
 from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import InvalidValue, NotFound
-from nebrel.core.formats.dxf import write_dxf
+from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.heights import write_heights
 from nebrel.core.formats.png import write_png
-from nebrel.core.formats.stl import write_stl
-from nebrel.core.formats.svg import write_svg
+from nebrel.core.formats.stl import encode_stl, write_stl
+from nebrel.core.formats.svg import grouped_svg, svg_of, write_svg
 from nebrel.core.kernel import outline_of, solid_of
 from nebrel.core.links.runner import Progress
 from nebrel.core.outline.outline import Outline
@@ -28,6 +29,7 @@ from nebrel.core.recipe.evaluation import Evaluation, shown_glb
 from nebrel.core.recipe.evaluator import Evaluator, key_of, recipe_key
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, Triangles
+from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
 from nebrel.core.recipe.shine import lamp_of, shine
 
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
@@ -182,6 +184,53 @@ def _at_height(height_mm: float) -> Callable[[Making], Outline]:
     return find
 
 
+def _sheets(making: Making, path: Path, ending: str) -> None:
+    """All sheets in one file: groups of an SVG, layers of a DXF, or a ZIP with a solid of each."""
+    found = sheets_of(making.evaluator, making.recipe, making.tell)
+    making.tell(0.9, "writing the sheets")
+    if ending == ".dxf":
+        layers = [layer_name(name) for name, _ in found]
+        write_dxf([outline for _, outline in found], path, layers=layers)
+        return
+    if ending == ".svg":
+        with writing(path, "SVG") as file:
+            file.write(grouped_svg(found).encode())
+        return
+    thick = making.recipe.begins.sheets.thick.mm
+    with writing(path, "ZIP") as file, ZipFile(file, "w", ZIP_DEFLATED) as packed:
+        packed.writestr("sheets.svg", grouped_svg(found))
+        for name, outline in found:
+            called = layer_name(name)
+            packed.writestr(f"{called}.svg", svg_of(outline))
+            packed.writestr(f"{called}.stl", encode_stl(solid_sheet(outline, thick)))
+
+
+def _all_sheets(ending: str) -> Product:
+    kept = f".sheets{ending}"
+    media = {".svg": "image/svg+xml", ".dxf": "image/vnd.dxf", ".zip": "application/zip"}[ending]
+
+    def write(making: Making, path: Path) -> None:
+        _sheets(making, path, ending)
+
+    return Product("the sheets", f"{{}}, sheets{ending}", kept, media, write)
+
+
+def _one_sheet(name: str, number: int, ending: str) -> Product:
+    def write(making: Making, path: Path) -> None:
+        outline = sheet(sheets_of(making.evaluator, making.recipe, making.tell), number)
+        if ending == ".stl":
+            write_stl(solid_sheet(outline, making.recipe.begins.sheets.thick.mm), path, "STL")
+        elif ending == ".svg":
+            write_svg(outline, path)
+        else:
+            write_dxf([outline], path)
+
+    kept = f".sheet{ending}"
+    media_type, saved_as = KEPT[kept]
+    return Product("the sheet", saved_as, kept, media_type, write, of=name)
+
+
+_SHEETS = re.compile(r"sheet-(?P<number>\d{1,3})(?P<ending>\.svg|\.dxf|\.stl)")
 _OUTLINES = re.compile(
     r"(?:entry-(?P<entry>.{1,80}?)|height-(?P<height>\d{1,4}(?:\.\d{1,4})?))"
     r"(?:-splines)?\.(?:svg|dxf)"
@@ -192,7 +241,7 @@ def product_of(name: str) -> Product:
     """What is called so: of PRODUCTS, or an outline.
 
     An entry's own is `entry-ID.svg`, that of the piece at a height `height-MM.svg`; or `.dxf`,
-    with curves as `-splines.dxf`.
+    with curves as `-splines.dxf`; one of its flat sheets is `sheet-N.svg`, `.dxf` or `.stl`.
 
     Raises
     ------
@@ -200,9 +249,12 @@ def product_of(name: str) -> Product:
     """
     if name in PRODUCTS:
         return PRODUCTS[name]
+    one = _SHEETS.fullmatch(name)
+    if one is not None:
+        return _one_sheet(name, int(one["number"]), one["ending"])
     found = _OUTLINES.fullmatch(name)
     if found is None:
-        known = ", ".join([*PRODUCTS, "entry-ID.svg", "height-MM.dxf"])
+        known = ", ".join([*PRODUCTS, "entry-ID.svg", "height-MM.dxf", "sheet-N.stl"])
         raise NotFound("product", f"nothing is called “{name[:40]}”", f"There are {known}")
     if found["entry"] is not None:
         return _outline_file(name, _of_entry(found["entry"]))
@@ -219,11 +271,15 @@ PRODUCTS: dict[str, Product] = {
     "picture.png": Product("the picture", "{}, corrected.png", ".picture.png", _PNG, _picture),
     "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
     "piece.zip": Product("the recipe", "{}.zip", ".zip", "application/zip", _bundle),
+    **{f"sheets{ending}": _all_sheets(ending) for ending in (".svg", ".dxf", ".zip")},
 }
 
 KEPT: dict[str, tuple[str, str]] = {
     **{made.ending: (made.media_type, made.saved_as) for made in PRODUCTS.values()},
     ".outline.svg": ("image/svg+xml", "{}, outline.svg"),
     ".outline.dxf": ("image/vnd.dxf", "{}, outline.dxf"),
+    ".sheet.svg": ("image/svg+xml", "{}, sheet.svg"),
+    ".sheet.dxf": ("image/vnd.dxf", "{}, sheet.dxf"),
+    ".sheet.stl": (_STL, "{}, sheet.stl"),
 }
 """What is kept, by its ending: media type, and name with `{}` for the piece's."""

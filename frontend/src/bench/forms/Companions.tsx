@@ -1,13 +1,15 @@
 import type { Figures, Piece, Recipe, Relief } from "../../api/client";
+import { Choice } from "../../shared/Choice";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { TextField } from "../../shared/TextField";
 import { SaveButton } from "../../shared/SaveButton";
-import { holder as holderAt, lantern as lanternAt, put } from "../at";
+import { holder as holderAt, lantern as lanternAt, put, sheets as sheetsAt } from "../at";
 import type { OpenPiece } from "../usePiece";
 
 type Holder = Relief["holder"];
 type Lantern = Relief["lantern"];
+type Sheets = Relief["sheets"];
 type Part = "holder" | "cap" | "side" | "base" | "lid" | "stamp";
 
 interface Props {
@@ -35,7 +37,11 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
   );
 
   const cuts = recipe.begins.art.build_up.some((entry) => entry.enabled && "wall" in entry && entry.wall);
-  if (!slides && !flat && !cuts) return null;
+  const { art, sheets } = recipe.begins;
+  const layers = art.build_up.filter((entry) => entry.enabled && entry.kind !== "picture" && entry.rule !== "cut").length + (art.backing.mm > 0 ? 1 : 0);
+  const layered = layers > 1 && art.build_up.some((entry) => entry.enabled && "grow" in entry);
+  const setSheets = (part: Partial<Sheets>, resting: boolean) => edit(put(sheetsAt, part), "sheets", resting);
+  if (!slides && !flat && !cuts && !layered) return null;
   return (
     <section className="companions" aria-label="Pieces that go with it">
       {cuts && (
@@ -43,6 +49,32 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
           <h3>Stamp for the cutter</h3>
           <p className="field-help">A block that slides in its opening, with the same ridges on its face.</p>
           <div className="field">{saving("stamp", "Stamp as STL")}</div>
+        </>
+      )}
+      {layered && (
+        <>
+          <h3>As flat sheets</h3>
+          <p className="field-help">The backing and every shape a sheet of its own, for a laser, an inlay or several materials.</p>
+          <Choice
+            label="They lie"
+            value={sheets.way}
+            options={[
+              ["inlaid", "let into each other"],
+              ["stacked", "on each other"],
+            ]}
+            onChange={(way) => setSheets({ way }, true)}
+          />
+          <div className="two-fields">
+            <LengthField label="Thickness" value={sheets.thick} range={[0.2, 20]} step={0.1} onChange={(thick, r) => setSheets({ thick }, r)} />
+            {sheets.way === "inlaid" && <LengthField label="Clearance" value={sheets.clearance} range={[0, 1]} step={0.02} onChange={(clearance, r) => setSheets({ clearance }, r)} />}
+          </div>
+          <div className="field d-flex gap-2 flex-wrap">
+            {(["svg", "dxf", "zip"] as const).map((ending) => (
+              <SaveButton key={ending} size="sm" piece={piece} product={`sheets.${ending}`} settle={settle}>
+                {ending === "zip" ? "STL of each, zipped" : `All as ${ending.toUpperCase()}`}
+              </SaveButton>
+            ))}
+          </div>
         </>
       )}
       {slides && held && (

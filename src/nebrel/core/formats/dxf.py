@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Literal
@@ -42,6 +43,11 @@ def write_dxf(
             named += [(f"part-{k}", part) for k, part in enumerate(parted(whole), len(named) + 1)]
     pieces = [(layer, curves, True) for layer, outline in named for curves in outline.curves]
     _write(pieces, path, lines)
+
+
+def layer_name(text: str) -> str:
+    """A name that a layer and a file may have."""
+    return re.sub(r"[^\w .-]+", " ", text).strip()[:80] or "part"
 
 
 def write_strokes_dxf(strokes: Strokes, path: Path, lines: Lines = "polylines") -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
+from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
@@ -27,19 +29,31 @@ def write_svg(outline: Outline, path: Path) -> None:
 
 def svg_of(outline: Outline) -> str:
     """The document, as wide and tall as the outline."""
-    outline = with_curves(outline)
-    low, high = outline.bounds
+    return grouped_svg([("", outline)])
+
+
+def grouped_svg(outlines: Sequence[tuple[str, Outline]]) -> str:
+    """Several outlines in one document, where they lie, a group with its name for each."""
+    named = [(name, with_curves(outline)) for name, outline in outlines]
+    bounds = [outline.bounds for _, outline in named]
+    low, high = np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)
     wide, tall = high - low
-    paths = []
-    for part in parted(outline):
-        own = " ".join(_path((one - low) * (1, -1) + (0, tall)) for one in part.curves)
-        paths.append(f'  <path d="{own}"/>\n')
+    groups = []
+    for name, outline in named:
+        paths = []
+        for part in parted(outline):
+            own = " ".join(_path((one - low) * (1, -1) + (0, tall)) for one in part.curves)
+            paths.append(f'  <path d="{own}"/>\n')
+        called = f" id={quoteattr(name)}" if name else ""
+        groups.append(
+            f'<g{called} fill="#000000" fill-rule="evenodd" stroke="none">\n{"".join(paths)}</g>\n'
+        )
     size = f"{_number(wide)} {_number(tall)}"
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(wide)}mm" '
         f'height="{_number(tall)}mm" viewBox="0 0 {size}">\n'
-        f'<g fill="#000000" fill-rule="evenodd" stroke="none">\n{"".join(paths)}</g>\n</svg>\n'
+        f"{''.join(groups)}</svg>\n"
     )
 
 

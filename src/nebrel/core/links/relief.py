@@ -25,7 +25,7 @@ from nebrel.core.links.traced import traced
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.outline.backings import backing_around
 from nebrel.core.outline.outline import Outline, all_of
-from nebrel.core.outline.shapes import rectangle
+from nebrel.core.outline.shapes import ellipse, rectangle
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Art, Edge
 from nebrel.core.recipe.build_up import (
@@ -180,6 +180,12 @@ class Heights:
         kept = () if self.pictured is None or self.tones is None else (self.tones,)
         given = self._follows, tuple(shape), kept, self.size
         return Link(_edge, given, "laying out the backing", 0.1)
+
+    @property
+    def ends(self) -> Link[Outline]:
+        """Where the backing ends, whatever it is."""
+        follows = () if self._follows is None else (self.edge,)
+        return Link(_ends, (follows, self.size, self._round), "laying out the backing", 0.01)
 
     @cached_property
     def _room(self) -> Link[tuple[int, int]]:
@@ -523,6 +529,18 @@ def _edge(
         edge.sides,
         edge.turn,
     )
+
+
+def _ends(
+    follows: tuple[Outline | None, ...], size: tuple[float, float], round_edge: bool
+) -> Outline:
+    found = follows[0] if follows else None
+    if found is not None:
+        return found
+    wide, tall = size
+    side = min(size)
+    whole = ellipse(side, side) if round_edge else rectangle(wide, tall)
+    return whole.moved(wide / 2, tall / 2)
 
 
 def _room(

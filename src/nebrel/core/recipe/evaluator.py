@@ -191,6 +191,17 @@ class Evaluator:
         found: Outline = made.value.outline
         return found
 
+    def backing(self, recipe: Recipe) -> Outline:
+        """Where the backing ends, from the lower left of the picture.
+
+        Raises
+        ------
+        NebrelError : whatever it follows refuses
+        """
+        made = self._run([heights(recipe, FULL).ends])[0]
+        found: Outline = made.value
+        return found
+
     def heights(self, recipe: Recipe) -> tuple[HeightField, Mask | None]:
         """The heights of every pixel, and where they are.
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from nebrel.core.choices import SheetWay
 from nebrel.core.recipe.length import Length, between
 from nebrel.core.recipe.step import Listed, Step
 
@@ -119,4 +120,16 @@ class Lantern(Step):
     lip: Annotated[Size, Field(description="how far they reach into the lantern")] = Length(mm=4.0)
     vent: Annotated[Length, between(0, 500, "a vent"), Field(description="hole in the lid")] = (
         Length(mm=12.0)
+    )
+
+
+class Sheets(Step):
+    """The build-up as flat sheets, for a laser, an inlay, or several materials."""
+
+    way: Annotated[
+        SheetWay, Field(description="each let into those below it, or lying on them")
+    ] = "inlaid"
+    thick: Size = Length(mm=3.0)
+    clearance: Annotated[Gap, Field(description="between a sheet and what it is let into")] = (
+        Length(mm=0.1)
     )

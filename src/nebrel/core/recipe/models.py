@@ -13,7 +13,7 @@ from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import DrawingEntry, PictureEntry
 from nebrel.core.recipe.explain import explain
-from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern
+from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern, Sheets
 from nebrel.core.recipe.forms import Form, PanelForm, called_so
 from nebrel.core.recipe.length import Length, PitchLength, ToleranceLength
 from nebrel.core.recipe.older import upgrade
@@ -34,6 +34,7 @@ class ReliefBegin(Step):
     fittings: Annotated[list[Fitting], Field(max_length=MOST_FITTINGS)] = []
     holder: Holder = Holder()
     lantern: Lantern = Lantern()
+    sheets: Sheets = Sheets()
 
     @model_validator(mode="after")
     def _goes_together(self) -> ReliefBegin:
