@@ -12,6 +12,7 @@ from nebrel.core.choices import Corners
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.outline.outline import Loop, Outline
+from nebrel.core.outline.shapes import round_sides
 
 Triple = tuple[float, float, float]
 Points = NDArray[np.float64]
@@ -46,7 +47,13 @@ class Region(Protocol):
     def translate(self, by: tuple[float, float]) -> Self: ...
     def rotate(self, degrees: float) -> Self: ...
     def scale(self, by: tuple[float, float]) -> Self: ...
-    def offset(self, delta: float, join_type: Any = ...) -> Self: ...
+    def offset(
+        self,
+        delta: float,
+        join_type: Any = ...,
+        miter_limit: float = ...,
+        circular_segments: int = ...,
+    ) -> Self: ...
     def decompose(self) -> Sequence[Self]: ...
     def hull(self) -> Self: ...
     def extrude(self, height: float) -> Solid: ...
@@ -149,4 +156,5 @@ def grown(region: Region, by_mm: float, corners: Corners = "round") -> Region:
     from manifold3d import JoinType
 
     joins = {"round": JoinType.Round, "mitred": JoinType.Miter, "square": JoinType.Square}
-    return region.offset(by_mm, joins[corners])
+    # As many sides as keep a round within a few micrometres of itself.
+    return region.offset(by_mm, joins[corners], 2.0, round_sides(abs(by_mm)))
