@@ -2,6 +2,7 @@
 
 import io
 from typing import Any
+from zipfile import ZipFile
 
 import ezdxf
 import numpy as np
@@ -11,7 +12,7 @@ from fastapi.testclient import TestClient
 from tests.pictures import png
 from tests.recipes import art_of
 from tests.shapes import cover, ellipse
-from tests.web.test_api import bring, made
+from tests.web.test_api import bring, finished, made, start
 
 
 @pytest.fixture(scope="module")
@@ -66,3 +67,100 @@ def test_outlines_are_saved(client: TestClient, piece: dict[str, Any]) -> None:
     document = ezdxf.read(io.StringIO(dxf.text))
     assert len(document.modelspace()) == 3
     assert client.post(f"/api/pieces/{piece['id']}/products/entry.svg").status_code == 404
+
+
+PLATE = (
+    b'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">'
+    b'<g id="plate"><rect width="80" height="40"/></g><text x="2" y="2">no</text></svg>'
+)
+
+
+def drawn(client: TestClient, data: bytes, name: str) -> Any:
+    return client.post("/api/pieces", files={"file": (name, data, "image/svg+xml")})
+
+
+def test_a_piece_begins_from_a_drawing_in_its_true_size(client: TestClient) -> None:
+    found = drawn(client, PLATE, "door plate.svg").json()
+    assert found["name"] == "door plate"
+    art = art_of(found["recipe"])
+    [picture, entry] = art["build_up"]
+    assert (picture["enabled"], entry["kind"], art["backing"]["mm"]) == (False, "drawing", 0)
+    figures = finished(client, start(client, found["id"], "piece.glb").json())["figures"]
+    assert figures["mesh"]["size_mm"] == pytest.approx([80, 40, 3], abs=1e-3)
+    info = client.get(f"/api/drawings/{entry['file']['sha256']}").json()
+    assert (info["wide_mm"], info["tall_mm"], info["unit"]) == (80, 40, "mm")
+    assert info["layers"] == {"plate": 1}
+    assert "text" in " ".join(info["notes"])
+    # It goes along in the piece's own file, and opens from there.
+    packed = ZipFile(io.BytesIO(made(client, found["id"], "piece.zip").content))
+    assert packed.read(f"files/{entry['file']['sha256']}") == PLATE
+    copy = client.post(f"/api/pieces/{found['id']}/duplicate").json()
+    assert art_of(copy["recipe"]) == art
+
+
+def test_a_drawing_without_a_unit_is_guessed_by_its_size(client: TestClient) -> None:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 0
+    document.modelspace().add_lwpolyline([(0, 0), (4, 0), (4, 2), (0, 2)], close=True)
+    text = io.StringIO()
+    document.write(text)
+    data = text.getvalue().encode()
+    info = client.post("/api/drawings", files={"file": ("plate.dxf", data, "")}).json()
+    assert (info["unit"], info["guess"]) == (None, "in")
+    assert info["wide_mm"] == pytest.approx(101.6)
+    entry = art_of(drawn(client, data, "plate.dxf").json()["recipe"])["build_up"][1]
+    assert entry["unit"] == "in"
+
+
+@pytest.mark.parametrize(
+    ("data", "name", "why"),
+    [
+        (b"<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0'/></svg>", "a.svg", "goes around"),
+        (b"<!DOCTYPE s [<!ENTITY a 'b'>]><svg>&a;</svg>", "bomb.svg", "entit"),
+        (b"<svg", "cut.svg", ""),
+        (b"0\nSECTION\n", "cut.dxf", ""),
+    ],
+)
+def test_a_broken_drawing_is_refused_and_keeps_nothing(
+    client: TestClient, data: bytes, name: str, why: str
+) -> None:
+    before = len(client.get("/api/pieces").json())
+    answer = drawn(client, data, name)
+    assert answer.status_code in (413, 415, 422), answer.text
+    error = answer.json()["error"]
+    assert error["what"] == name
+    assert why in error["why"]
+    assert error["remedy"]
+    assert len(client.get("/api/pieces").json()) == before
+
+
+def test_a_fresh_piece_is_told_what_suits_it_and_set_up_so(client: TestClient) -> None:
+    loops = [*ellipse((60, 60), 40, 40), *ellipse((60, 60), 20, 20)]
+    found = bring(client, png(1 - cover(loops, 120, 220))).json()
+    told = client.post("/api/starts", json={"recipe": found["recipe"]}).json()
+    assert (told["untouched"], told["suits"]) == (True, "cut-out")
+    assert "two flat tones" in told["why"]
+    answer = client.post("/api/starts/stencil", json={"recipe": found["recipe"]})
+    begun = answer.json()
+    assert art_of(begun)["build_up"][1]["bridges"]["count"] == 2
+    assert not client.post("/api/starts", json={"recipe": begun}).json()["untouched"]
+    assert client.post("/api/starts/rocket", json={"recipe": begun}).status_code == 422
+    traced = client.post("/api/recipe/traced-tones", json={"recipe": found["recipe"]}).json()
+    assert [entry["kind"] for entry in art_of(traced)["build_up"]] == ["picture", "traced"]
+
+
+def test_nodes_are_told_and_placed(client: TestClient, piece: dict[str, Any]) -> None:
+    found = parts(client, piece["recipe"]).json()
+    assert found["curves"] == len(found["nodes"])
+    recipe = piece["recipe"]
+    art = art_of(recipe)
+    node = {"does": "add", "x": "-22.7 mm", "y": "18.3 mm", "to_x": "-22 mm", "to_y": "26 mm"}
+    edited = {**recipe, "begins": {**recipe["begins"], "art": {**art}}}
+    entry = {**art["build_up"][1], "trace": {**art["build_up"][1]["trace"], "nodes": [node]}}
+    art_of(edited)["build_up"] = [art["build_up"][0], entry]
+    after = parts(client, edited).json()
+    assert len(after["nodes"]) == len(found["nodes"]) + 1
+    wide, tall = after["picture_mm"]
+    places = np.array([one["place"] for one in after["nodes"]])
+    mm = (places - 0.5) * (wide, -tall)
+    assert np.hypot(*(mm - (-22, 26)).T).min() < 1e-3
