@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from typing import Self
+
 
 class NebrelError(Exception):
     """Root of the family: `what` was refused, `why`, and the `remedy`."""
 
     kind = "error"
+    places: tuple[tuple[float, float], ...] = ()
+    """Where it is, mm from the middle of the piece, right and up; where that is known."""
 
     def __init__(self, what: str, why: str, remedy: str) -> None:
         super().__init__(what, why, remedy)
@@ -16,6 +21,11 @@ class NebrelError(Exception):
 
     def __str__(self) -> str:
         return f"{self.what}: {self.why}. {self.remedy}."
+
+    def at(self, places: Iterable[tuple[float, float]]) -> Self:
+        """The same, said of some places."""
+        self.places = tuple(places)
+        return self
 
     def as_dict(self) -> dict[str, str]:
         """Kind, what, why and remedy, as they are sent."""

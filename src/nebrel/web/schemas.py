@@ -174,6 +174,9 @@ class RemarkOut(BaseModel):
     entry_id: str
     refused: bool
     error: ErrorDetail
+    places_mm: list[tuple[float, float]] = Field(
+        [], description="where it is, from the middle of the picture, right and up"
+    )
 
 
 class IslandOut(BaseModel):

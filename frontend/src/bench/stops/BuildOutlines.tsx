@@ -7,13 +7,14 @@ import { loopPath } from "../steps/entries/loops";
 import { useOutlines } from "../steps/entries/useOutlines";
 import type { UnderProps } from "./stop";
 
-/** The outlines of the build-up in the picture, and the parts that are connected to nothing. */
+/** The outlines of the build-up in the picture, places that something is said of, and loose parts. */
 export function BuildOutlines({ recipe, resting, figures, frame }: UnderProps) {
   const { chosen: open, choose } = usePieceStore();
   const chosen = open.entries;
   const outlines = useOutlines(recipe, resting);
   const entries = buildUp.read(recipe);
   const islands = art.read(recipe).islands === "keep" ? (figures?.heights.islands ?? []) : [];
+  const remarks = figures?.heights.remarks ?? [];
   return (
     <g>
       {entries.map((entry) => {
@@ -41,6 +42,12 @@ export function BuildOutlines({ recipe, resting, figures, frame }: UnderProps) {
           />
         );
       })}
+      {remarks.flatMap(({ entry_id, places_mm }) =>
+        (places_mm ?? []).map(([right, up], index) => {
+          const [x, y] = toScreen(frame, [0.5 + right / frame.wideMm, 0.5 - up / frame.tallMm]);
+          return <circle key={`${entry_id} ${index}`} className="place-mark" cx={x} cy={y} r={8} opacity={entry_id === chosen ? 1 : 0.5} />;
+        }),
+      )}
       {islands.map(({ box_mm: [left, low, right, high] }, index) => {
         const [x0, y0] = toScreen(frame, [left / frame.wideMm, 1 - high / frame.tallMm]);
         const [x1, y1] = toScreen(frame, [right / frame.wideMm, 1 - low / frame.tallMm]);

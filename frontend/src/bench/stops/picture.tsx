@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import type { Correction, Entry, Length } from "../../api/client";
+import type { Correction, Entry, Length, Pictured, Recipe } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
@@ -13,6 +13,7 @@ import { useInput } from "../picture/useInput";
 import { FRESH } from "../../api/fresh";
 import { StartRow } from "../starts/StartRow";
 import { CORRECTIONS, correctionKind, freshCorrection, fromRemedy } from "../steps/corrections";
+import { withTraces } from "../steps/entries/places";
 import { DrawingSize, isDrawn } from "../steps/entries/drawing";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
@@ -94,6 +95,17 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
   );
 }
 
+/** Another size of the picture, and what was placed on it by hand as much further out. */
+const sizedTo = (which: "wide" | "tall", value: Length, next: (now: Pictured) => Pictured) => (recipe: Recipe) => {
+  const sizeOf = ({ along, side, corrections }: Pictured) => {
+    const last = corrections.findLast((step) => step.enabled && step.kind === "true_size" && step.measure === which);
+    return last?.kind === "true_size" ? last.length.mm : along === which ? side.mm : undefined;
+  };
+  const before = sizeOf(pictured.read(recipe));
+  const sized = change(pictured, next)(recipe);
+  return before ? withTraces(value.mm / before)(sized) : sized;
+};
+
 interface SizeProps extends Pick<PanelProps, "piece" | "recipe" | "edit"> {
   /** Width and height as the core works them out, mm. */
   size: [number, number];
@@ -110,7 +122,7 @@ function SizeFields({ piece, recipe, edit, size }: SizeProps) {
 
   const set = (which: "wide" | "tall") => (value: Length, still: boolean) =>
     edit(
-      change(pictured, (now) => {
+      sizedTo(which, value, (now) => {
         if (!framed) return { ...now, along: which, side: value };
         const list = now.corrections;
         const last = list[list.length - 1];

@@ -15,6 +15,8 @@ from nebrel.core.outline.sized import at_origin
 Unit = Literal["mm", "cm", "m", "in"]
 UNIT_MM: dict[Unit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 MOST_BYTES = 60_000_000
+# A drawing no larger than that, in its own units, is probably in these.
+_GUESSES: tuple[tuple[float, Unit], ...] = ((0.5, "m"), (10.0, "in"))
 _LARGEST_MM = 20_000.0
 ENDINGS = (".svg", ".dxf")
 
@@ -30,6 +32,7 @@ class Drawing:
     unit : of the file; None where it does not say, and millimetres were taken
     layers : names of groups or layers, with the number of lines in each
     notes : plain sentences about what was mended or left out
+    open_ends : where lines that close with no other begin and end, mm, the first hundred
     """
 
     outline: Outline
@@ -37,6 +40,7 @@ class Drawing:
     unit: str | None
     layers: dict[str, int]
     notes: tuple[str, ...]
+    open_ends: tuple[tuple[float, float], ...] = ()
 
     @property
     def size_mm(self) -> tuple[float, float]:
@@ -54,7 +58,14 @@ class Drawing:
         if own <= 0:
             what = "height" if along == "tall" else "width"
             raise InvalidValue("--wide", f"the drawing has no {what}", "Bring another")
-        return replace(self, outline=at_origin(self.outline, side_mm / own))
+        return self.at_origin(side_mm / own)
+
+    def at_origin(self, scale: float = 1.0) -> Drawing:
+        """The same, larger by a factor, the lower left of its box at 0, 0."""
+        low = self.outline.bounds[0]
+        ends = ((np.array(self.open_ends).reshape(-1, 2) - low) * scale).tolist()
+        outline = at_origin(self.outline, scale)
+        return replace(self, outline=outline, open_ends=tuple((x, y) for x, y in ends))
 
 
 def read_drawing(
@@ -120,15 +131,13 @@ def drawing_of(
             f"it is {largest / 1000:.3g} m large",
             "Say what its unit is, or draw it smaller",
         )
-    return replace(found, outline=at_origin(found.outline))
+    return found.at_origin()
 
 
 def guess_unit(size: tuple[float, float]) -> Unit:
     """What one unit of a drawing probably is, by its size in units, where its file does not say."""
     largest = max(size)
-    if largest < 0.5:
-        return "m"
-    return "in" if largest < 10 else "mm"
+    return next((unit for most, unit in _GUESSES if largest <= most), "mm")
 
 
 def is_drawing(content: bytes, name: str) -> bool:

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.drawing import UNIT_MM, Drawing, Unit
+from nebrel.core.formats.drawing import UNIT_MM, Drawing, Unit, guess_unit
 from nebrel.core.formats.read_svg import left_over
 from nebrel.core.kernel import outline_of, region_of
-from nebrel.core.outline.assemble import Drawn, assemble
+from nebrel.core.outline.assemble import Drawn, assemble, open_ends
 from nebrel.core.outline.outline import Outline
 
 _FLAT_MM = 0.002
@@ -20,7 +20,6 @@ _MOST_LINES = 200_000
 _SOLID = {"3DSOLID", "BODY", "REGION", "SURFACE", "MESH", "3DFACE", "EXTRUDEDSURFACE",
           "LOFTEDSURFACE", "REVOLVEDSURFACE", "SWEPTSURFACE", "PLANESURFACE"}  # fmt: skip
 _WORDS = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF", "DIMENSION", "LEADER", "MLEADER", "IMAGE"}
-_GUESSES: tuple[tuple[float, str], ...] = ((2.0, "m"), (30.0, "in"), (3000.0, "mm"))
 
 
 def read_dxf(
@@ -82,12 +81,13 @@ def read_dxf(
     if factor is None and outline:
         low, high = outline.bounds
         size = float((high - low).max())
-        guess = next((word for most, word in _GUESSES if size <= most), "mm")
+        guess = guess_unit((size, size))
         notes.append(
             f"it does not say its unit; {size:.4g} units are taken for millimetres"
             + ("" if guess == "mm" else f", and could be {guess}")
         )
-    return Drawing(outline, None, said, dict(counted), tuple(notes))
+    ends = open_ends(made.left_open)
+    return Drawing(outline, None, said, dict(counted), tuple(notes), ends)
 
 
 def _unit(document: Any, unit: Unit | None) -> tuple[float | None, str | None]:

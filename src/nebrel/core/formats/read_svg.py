@@ -13,7 +13,7 @@ import numpy as np
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.drawing import UNIT_MM, Drawing, Unit
 from nebrel.core.kernel import Region, non_zero, outline_of, region_of
-from nebrel.core.outline.assemble import Drawn, assemble, stroked
+from nebrel.core.outline.assemble import Drawn, assemble, open_ends, stroked
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.outline import Loop, Outline
 
@@ -79,18 +79,20 @@ def read_svg(
                 whole = whole + area
         elif fill is None and stroke:
             lines += drawn
+    loose: tuple[tuple[float, float], ...] = ()
     if whole.is_empty() and lines:
         # Lines without a width go around something where they close.
         made = assemble(lines, join_mm)
         whole = region_of(Outline(tuple(made.loops)))
         notes += left_over(made.left_open, made.joined, made.doubles)
+        loose = tuple((x, -y) for x, y in open_ends(made.left_open))
     if whites:
         notes.append(f"{whites} white shapes take away what lies below them")
     width, height = float(page.width or 0), float(page.height or 0)
     size = (round(width * scale, 4), round(height * scale, 4)) if width > 0 and height > 0 else None
     outline = Outline(tuple(loop * (1, -1) for loop in outline_of(whole).loops))
     turned = Outline(tuple(loop[::-1] for loop in outline.loops))
-    return Drawing(turned, size, unit or "mm", dict(counted), tuple(notes))
+    return Drawing(turned, size, unit or "mm", dict(counted), tuple(notes), loose)
 
 
 def left_over(left_open: list[Drawn], joined: int, doubles: int) -> list[str]:

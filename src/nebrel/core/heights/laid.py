@@ -100,6 +100,7 @@ class Laid:
     mm : its top above the underside, or how much is added
     patch : the same where it is not flat, instead
     stacks : what it is exactly, where a patch only shows it
+    below : how its edge on z = 0 is shaped, and how far in; None where it is sharp
     """
 
     rule: Rule
@@ -107,6 +108,7 @@ class Laid:
     mm: float
     patch: Patch | None = None
     stacks: tuple[Stack, ...] = ()
+    below: tuple[ProfileKind, float] | None = None
 
     def over(self, x: Points, y: Points) -> Points:
         """Its own heights at places."""
@@ -129,7 +131,7 @@ class Laid:
 
     def _changed(self, change: Callable[[Outline], Outline], patch: Patch | None) -> Laid:
         stacks = tuple(stack.changed(change) for stack in self.stacks)
-        return Laid(self.rule, change(self.outline), self.mm, patch, stacks)
+        return replace(self, outline=change(self.outline), patch=patch, stacks=stacks)
 
 
 def join_at(

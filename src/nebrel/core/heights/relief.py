@@ -33,6 +33,7 @@ class Relief:
     negative_mm : above 0, the heights are turned upside down: each becomes this less itself, and
         what was cut through or lower than the backing stands as high as the backing's negative
     room_mm : how far it reaches beyond the picture on each side, across and up
+    ends : what is cut away from all of it at last, turned upside down or not
     """
 
     field: HeightField
@@ -46,6 +47,7 @@ class Relief:
     blank: bool = False
     negative_mm: float = 0.0
     room_mm: tuple[float, float] = (0.0, 0.0)
+    ends: Laid | None = None
 
     @property
     def size_mm(self) -> tuple[float, float]:
@@ -147,6 +149,7 @@ class Relief:
             steps=tuple(entry.mirrored(wide) for entry in self.steps),
             below=tuple(entry.mirrored(wide) for entry in self.below),
             above=tuple(entry.mirrored(wide) for entry in self.above),
+            ends=None if self.ends is None else self.ends.mirrored(wide),
         )
 
     def joined(self) -> tuple[HeightField, Mask | None]:
@@ -154,7 +157,8 @@ class Relief:
         if self.negative_mm <= 0:
             return self._joined
         field, there = self._joined
-        return replace(field, mm=self._turned(field.mm, there).astype(np.float32)), None
+        turned = replace(field, mm=self._turned(field.mm, there).astype(np.float32))
+        return join_over(turned, None, () if self.ends is None else [self.ends])
 
     def _turned(self, mm: Points, there: Mask | None) -> Points:
         """Heights upside down."""
@@ -204,7 +208,8 @@ class Relief:
             heights, there = self._with_picture(under, was, heights, there)
         heights, there = join_at(heights, there, self.above, x, y)
         if self.negative_mm > 0:
-            return self._turned(heights, there & near), near
+            turned = self._turned(heights, there & near)
+            return join_at(turned, near, () if self.ends is None else [self.ends], x, y)
         return heights, there & near
 
     def _with_picture(

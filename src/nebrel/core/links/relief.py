@@ -41,6 +41,7 @@ from nebrel.core.recipe.finishing import Finishing, finishing, within
 from nebrel.core.recipe.fit_out import fit_out
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.lay_out import Sheet, lay_out
+from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
     Tones,
@@ -190,7 +191,8 @@ class Heights:
     @cached_property
     def _room(self) -> Link[tuple[int, int]]:
         """Pixels on each side that all of it takes beside the picture."""
-        given = self.edge, tuple(self.lain.values()), self.bare, self._around
+        lean = math.tan(math.radians(self._art.draft)), self._art.backing
+        given = self.edge, tuple(self.lain.values()), self.bare, self._around, lean
         return Link(_room, given, "making room", 0.01)
 
     @cached_property
@@ -253,15 +255,12 @@ class Heights:
         at = 0 if own is None else entries.index(own)
         below = [self.laid[e.id] for e in entries[:at] if e.id in self.laid]
         above = [self.laid[e.id] for e in entries[at:] if e.id in self.laid]
-        if self._follows is not None:
+        if self._follows is not None and self.ends_turned is None:
             # It ends the backing and the picture; what lies on them keeps its own outline.
-            cut: Link[Laid | None] = Link(
-                _cut_edge, (self.edge, self.plain), "ending the backing", 0.05
-            )
             if self.pictured is not None:
-                above = [cut, *above]
+                above = [self._cut, *above]
             elif self._art.backing.mm > 0:
-                below = [cut, *below]
+                below = [self._cut, *below]
         return below, above
 
     @property
@@ -309,7 +308,20 @@ class Heights:
     def turned(self) -> Link[Relief]:
         """As it will be made."""
         given = self.settled, self._art.mirror, self._art.negative
-        return Link(turn, given, "turning it out", 0.05)
+        turned: Link[Relief] = Link(turn, given, "turning it out", 0.05)
+        if self.ends_turned is None:
+            return turned
+        ended = turned, self.ends_turned, self._art.mirror
+        return Link(_ended, ended, "ending the backing", 0.05)
+
+    @cached_property
+    def ends_turned(self) -> Link[Laid | None] | None:
+        """What is cut away from a negative at last; from others it was before the entries."""
+        return self._cut if self._art.negative and self._follows is not None else None
+
+    @property
+    def _cut(self) -> Link[Laid | None]:
+        return Link(_cut_edge, (self.edge, self.plain), "ending the backing", 0.05)
 
     @cached_property
     def range_mm(self) -> Link[tuple[float, float]]:
@@ -444,7 +456,11 @@ class _Solid:
         if not (art.mirror or art.negative):
             return found
         given = found, self.fine, art.mirror, self._heights.turned, how, TELL
-        return Link(_turn_flat, given, "turning it out", 1)
+        turned: Link[Flat] = Link(_turn_flat, given, "turning it out", 1)
+        if self._heights.ends_turned is None:
+            return turned
+        given_end = turned, self._heights.turned, how
+        return Link(_end_flat, given_end, "ending the backing", 0.2)
 
     @property
     def _leaning(self) -> Link[Flat]:
@@ -544,17 +560,24 @@ def _ends(
 
 
 def _room(
-    edge: Outline | None, lain: tuple[Laid | None, ...], bare: Relief, around: bool
+    edge: Outline | None,
+    lain: tuple[Laid | None, ...],
+    bare: Relief,
+    around: bool,
+    lean: tuple[float, Length],
 ) -> tuple[int, int]:
     if around:
         return 0, 0
+    # Walls that lean out reach further at their foot.
+    tops = [one.mm for one in lain if one is not None and one.rule != "cut"]
+    foot = lean[0] * max([lean[1].mm, *tops])
     outlines = [one.outline for one in lain if one is not None and one.rule != "cut"]
     outlines += [] if edge is None else [edge]
     bounds = [outline.bounds for outline in outlines if outline]
     found = []
     for axis, (side, pitch) in enumerate(zip(bare.size_mm, bare.field.pitch_mm, strict=True)):
         beyond = [max(-float(low[axis]), float(high[axis]) - side) for low, high in bounds]
-        most = max([0.0, *beyond])
+        most = max([0.0, *(reach + foot for reach in beyond)])
         found.append(math.ceil(most / pitch) + 1 if most > 1e-6 else 0)
     return found[0], found[1]
 
@@ -658,7 +681,7 @@ def _with_alone(_sound: Relief, settled: Settled, alone: Relief) -> Relief:
 
 def _turned(fine: Relief, turned: Relief, mirror: bool) -> Relief:
     found = fine.mirrored() if mirror else fine
-    return replace(found, negative_mm=turned.negative_mm)
+    return replace(found, negative_mm=turned.negative_mm, ends=turned.ends)
 
 
 def _join_one(flat: Flat, entry: Laid | None, size: tuple[float, float], how: How) -> Flat:
@@ -676,6 +699,16 @@ def _turn_flat(
     flat: Flat, fine: Relief, mirror: bool, turned: Relief, how: How, tell: Tell
 ) -> Flat:
     return turn_flat(flat, fine, mirror, turned.negative_mm, how, tell)
+
+
+def _ended(relief: Relief, cut: Laid | None, mirror: bool) -> Relief:
+    if cut is None:
+        return relief
+    return replace(relief, ends=cut.mirrored(relief.field.wide_mm) if mirror else cut)
+
+
+def _end_flat(flat: Flat, relief: Relief, how: How) -> Flat:
+    return flat if relief.ends is None else join_entries(flat, [relief.ends], relief.size_mm, how)
 
 
 def _finished(

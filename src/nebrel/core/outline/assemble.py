@@ -47,6 +47,12 @@ class Assembled:
     doubles: int
 
 
+def open_ends(lines: Sequence[Drawn], most: int = 100) -> tuple[tuple[float, float], ...]:
+    """Where lines that stay open begin and end."""
+    ends = [point for line in lines for point in (line.points[0], line.points[-1])]
+    return tuple((float(x), float(y)) for x, y in ends[:most])
+
+
 def assemble(lines: Sequence[Drawn], join_mm: float) -> Assembled:
     """Closed loops of lines whose ends lie within a distance."""
     single = _single(lines)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
 from nebrel.core.choices import Corners
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, grown, non_zero, outline_of, region_of
+from nebrel.core.kernel import Region, grown, outline_of, region_of
 from nebrel.core.outline.assemble import stroked
 from nebrel.core.outline.centre_lines import centre_lines, line_of
 from nebrel.core.outline.outline import Outline
@@ -62,17 +63,37 @@ def thickened(outline: Outline, least_mm: float) -> tuple[Outline, list[tuple[fl
     region = region_of(outline)
     half = least_mm / 2 * _JUST
     wide = grown(grown(region, -half), half)
-    far = grown(wide, least_mm * _TIP)
-    # Slivers of rounding are no places.
-    thin = [part for part in (region - wide).decompose() if not (part - far).is_empty()]
-    if not thin:
+    narrow = region - wide
+    deep = (narrow - grown(wide, least_mm * _TIP)).decompose()
+    if not deep:
         return outline, []
-    whole, places = region, []
+    thin = _those_with(narrow.decompose(), deep)
+    places = []
     for part in thin:
         low_x, low_y, high_x, high_y = part.bounds()
-        whole = whole + _drawn_wide(part, least_mm)
         places.append(((low_x + high_x) / 2, (low_y + high_y) / 2))
-    return outline_of(whole), places
+    return outline_of(_all([region, *(_drawn_wide(part, least_mm) for part in thin)])), places
+
+
+def _those_with(parts: Sequence[Region], inner: Sequence[Region]) -> list[Region]:
+    """Which parts hold any of the inner ones."""
+    boxes = np.array([part.bounds() for part in parts])
+    found = set()
+    for one in inner:
+        low_x, low_y, high_x, high_y = one.bounds()
+        near = (boxes[:, 0] <= low_x + 1e-6) & (boxes[:, 2] >= high_x - 1e-6)
+        near &= (boxes[:, 1] <= low_y + 1e-6) & (boxes[:, 3] >= high_y - 1e-6)
+        at = [int(k) for k in np.flatnonzero(near)]
+        found |= {k for k in at if len(at) == 1 or not (parts[k] ^ one).is_empty()}
+    return [parts[k] for k in sorted(found)]
+
+
+def _all(regions: list[Region]) -> Region:
+    """Many regions as one, in pairs, so that few large ones are joined."""
+    while len(regions) > 1:
+        pairs = [regions[k : k + 2] for k in range(0, len(regions), 2)]
+        regions = [pair[0] + pair[1] if len(pair) == 2 else pair[0] for pair in pairs]
+    return regions[0]
 
 
 def _drawn_wide(part: Region, wide_mm: float) -> Region:
@@ -102,7 +123,4 @@ def _drawn_wide(part: Region, wide_mm: float) -> Region:
             [low_x + (points[:, 0] - 2) * pitch, low_y + (rows - 3 - points[:, 1]) * pitch]
         )
         found.append(stroked(mm[:-1] if closed else mm, closed, wide_mm, "round", "round"))
-    whole = non_zero([])
-    for one in found:
-        whole = whole + one
-    return whole
+    return _all(found)

@@ -15,6 +15,7 @@ from nebrel.core.data import Mask
 Loop = NDArray[np.float64]
 Points = NDArray[np.floating[Any]]
 Corner = NDArray[np.float64]
+_MANY = 20_000_000  # points times edges
 Cubics = NDArray[np.float64]
 """A closed line as cubic Bézier curves, (n, 4, 2): each begins where the one before ends."""
 
@@ -81,6 +82,9 @@ class Outline:
         near = np.flatnonzero((x >= low[0]) & (x <= high[0]) & (y >= low[1]) & (y <= high[1]))
         start = np.concatenate(self.loops)
         end = np.concatenate([np.roll(loop, -1, axis=0) for loop in self.loops])
+        if len(near) * len(start) > _MANY:
+            found[near] = _inside_by_rows(x[near], y[near], start, end)
+            return found
         for part in np.array_split(near, max(1, len(near) * len(start) // 4_000_000 + 1)):
             px, py = x[part, None], y[part, None]
             crosses = (start[:, 1] > py) != (end[:, 1] > py)
@@ -100,6 +104,23 @@ class Outline:
             )
             for loop in self.loops
         ]
+
+
+def _inside_by_rows(x: Points, y: Points, start: Loop, end: Loop) -> Mask:
+    """The same, each edge counted for the points at its height alone."""
+    order = np.argsort(y, kind="stable")
+    across, up = x[order], y[order]
+    low, high = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
+    first, last = np.searchsorted(up, low), np.searchsorted(up, high)
+    odd = np.zeros(len(x), bool)
+    for k in np.flatnonzero(last > first):
+        near = slice(first[k], last[k])
+        rise = end[k, 1] - start[k, 1]
+        at = start[k, 0] + (up[near] - start[k, 1]) / rise * (end[k, 0] - start[k, 0])
+        odd[near] ^= across[near] < at
+    found = np.zeros(len(x), bool)
+    found[order] = odd
+    return found
 
 
 def moved(points: Loop, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Loop:

@@ -174,6 +174,7 @@ def _plain(remark: Remark) -> dict[str, Any]:
         "entry_id": remark.entry_id,
         "refused": remark.refused,
         "error": remark.error.as_dict(),
+        "places_mm": [tuple(round(one, 3) for one in place) for place in remark.error.places],
     }
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
 import cv2
 import numpy as np
 
+from nebrel.core.choices import ProfileKind
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.formats.drawing import Drawing
@@ -41,7 +42,7 @@ from nebrel.core.recipe.build_up import (
     TracedEntry,
 )
 from nebrel.core.recipe.lay_shapes import shaped, sized, walled
-from nebrel.core.recipe.placed import Profile
+from nebrel.core.recipe.placed import Outlined, Profile
 
 PictureSource = Callable[[str], Picture]
 _MOST_PLACES = 4000
@@ -135,7 +136,7 @@ def _lay(
         lines = given.outline.moved(-sheet.wide_mm / 2, -sheet.tall_mm / 2)
     elif isinstance(entry, DrawingEntry):
         assert isinstance(given, Drawing)
-        lines = sized(given, entry)
+        lines = sized(given, entry, doubts)
     else:
         assert isinstance(entry, OutlineEntry)
         lines = plain_shape(entry.outline)
@@ -201,7 +202,24 @@ def _finish(entry: Any, outline: Outline, relief: Patch | None, sheet: Sheet) ->
         patch = _placed_patch(relief, placed, x, y, entry.turn)
         mm = base + patch.mm * np.float32(top - base)
         return Laid(entry.rule, placed, top, Patch(mm, patch.x_mm, patch.y_mm, patch.pitch_mm))
-    return Laid(entry.rule, placed, top, _edge(placed, base, top, entry.profile, sheet))
+    edge = _edge(placed, base, top, entry.profile, sheet)
+    return Laid(entry.rule, placed, top, edge, below=_below(entry, top))
+
+
+def _below(entry: Any, top: float) -> tuple[ProfileKind, float] | None:
+    """How an entry ends below, where it has a shape there. Raises InvalidValue."""
+    if not isinstance(entry, Outlined) or entry.below.kind == "sharp" or entry.rule == "add":
+        return None
+    reach = entry.below.reach.mm
+    if reach <= 0:
+        return None
+    if reach >= top:
+        raise InvalidValue(
+            "edge below",
+            f"{reach:g} mm does not go into a thickness of {top:g} mm",
+            f"The nearest that works is {max(0.05, 0.8 * top):.2g} mm",
+        )
+    return entry.below.kind, reach
 
 
 def _edge(
@@ -391,7 +409,7 @@ def _again(laid: Laid, sheet: Sheet) -> Laid:
         return laid
     outline = united(all_of([copy.outline for copy in copies]))
     patch = laid.patch and _around_patch(laid.patch, copies, sheet)
-    return Laid(laid.rule, outline, laid.mm, patch)
+    return replace(laid, outline=outline, patch=patch)
 
 
 def _around_patch(patch: Patch, copies: Sequence[Laid], sheet: Sheet) -> Patch:

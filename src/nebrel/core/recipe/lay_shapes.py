@@ -2,28 +2,57 @@
 
 from __future__ import annotations
 
+import hashlib
+from collections.abc import Sequence
+
+import numpy as np
+
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.formats.drawing import Drawing
 from nebrel.core.heights.laid import Laid, show_stacks
 from nebrel.core.kernel import non_zero, outline_of, region_of
 from nebrel.core.outline.bridges import bridged
 from nebrel.core.outline.offsets import moved_out, thickened
-from nebrel.core.outline.outline import Outline, all_of
+from nebrel.core.outline.outline import Loop, Outline, all_of, moved
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.placed import Outlined, Wall
 from nebrel.core.solid.cutter import Cutter, check, cutter_stacks, opening_of
 
 _SHOWN_MM = 0.1  # the finest pitch that walls are shown with
-_NAMED = 4  # places of what is thin that a remark names
+_MOST_KNOWN = 40
+Place = tuple[float, float]
 
 
-def sized(drawing: Drawing, entry: DrawingEntry) -> Outline:
-    """A drawing about the origin, in its own size or in that of its entry."""
-    outline = drawing.outline
+def sized(drawing: Drawing, entry: DrawingEntry, doubts: list[NebrelError]) -> Outline:
+    """A drawing about the origin, in its own size or in that of its entry.
+
+    Parameters
+    ----------
+    doubts : what of it stays open is added to it
+    """
     if entry.side is not None:
-        outline = drawing.scaled(entry.side.mm, entry.along).outline
-    low, high = outline.bounds
-    return outline.moved(*(-(low + high) / 2))
+        drawing = drawing.scaled(entry.side.mm, entry.along)
+    low, high = drawing.outline.bounds
+    middle = (low + high) / 2
+    if drawing.open_ends:
+        ends = Outline((np.array(drawing.open_ends) - middle,))
+        count = (len(drawing.open_ends) + 1) // 2
+        doubts.append(
+            InvalidValue(
+                "drawing",
+                "one line stays open and is left out"
+                if count == 1
+                else f"{count} lines stay open and are left out",
+                "Join ends that are further apart, or close them where it was drawn",
+            ).at(_in_place(entry, ends.loops[0]))
+        )
+    return drawing.outline.moved(*-middle)
+
+
+def _in_place(entry: Outlined, places: Sequence[tuple[float, float]] | Loop) -> list[Place]:
+    """Places about the origin where their entry lies, from the middle of the piece."""
+    found = moved(np.asarray(places, np.float64), entry.x.mm, entry.y.mm, entry.turn)
+    return [(float(x), float(y)) for x, y in found]
 
 
 def shaped(entry: Outlined, outline: Outline, line_mm: float, doubts: list[NebrelError]) -> Outline:
@@ -39,7 +68,7 @@ def shaped(entry: Outlined, outline: Outline, line_mm: float, doubts: list[Nebre
     """
     found = moved_out(outline, entry.grow.mm, entry.corners, entry.band)
     if entry.least.mm > 0:
-        found, places = thickened(found, entry.least.mm)
+        found, places = _thickened_once(found, entry.least.mm)
         if places:
             doubts.append(_thickened(entry, places))
     if entry.bridges is not None and entry.rule == "cut":
@@ -56,18 +85,29 @@ def shaped(entry: Outlined, outline: Outline, line_mm: float, doubts: list[Nebre
     return found
 
 
-def _thickened(entry: Outlined, places: list[tuple[float, float]]) -> InvalidValue:
-    """Where it was thin, in mm from the middle of the piece."""
-    x, y = entry.x.mm, entry.y.mm
-    named = [f"{a + x:.1f} right, {b + y:.1f} up" for a, b in places[:_NAMED]]
-    more = f", and {len(places) - _NAMED} more" if len(places) > _NAMED else ""
+def _thickened(entry: Outlined, places: list[Place]) -> NebrelError:
     count = "one place was" if len(places) == 1 else f"{len(places)} places were"
     return InvalidValue(
         "thinnest",
-        f"{count} thinner than {entry.least.mm:g} mm and made as wide: "
-        f"{'; '.join(named)}{more} (mm from the middle)",
+        f"{count} thinner than {entry.least.mm:g} mm and made as wide, marked in the picture",
         "Nothing is to be done, unless it should stay fine",
-    )
+    ).at(_in_place(entry, places))
+
+
+def _thickened_once(outline: Outline, least_mm: float) -> tuple[Outline, list[Place]]:
+    """As `thickened`, known while the entry is moved about."""
+    content = hashlib.sha256(str(least_mm).encode())
+    for loop in outline.loops:
+        content.update(loop.tobytes() + b"/")
+    key = content.hexdigest()
+    if key not in _known:
+        if len(_known) >= _MOST_KNOWN:
+            _known.clear()
+        _known[key] = thickened(outline, least_mm)
+    return _known[key]
+
+
+_known: dict[str, tuple[Outline, list[Place]]] = {}
 
 
 def cutter_of(wall: Wall, high_mm: float) -> Cutter:

@@ -45,6 +45,13 @@ class Placed(Raised):
     turn: float = Field(0.0, ge=-360, le=360, description="degrees to the left")
 
 
+class Below(Step):
+    """How something ends below, where no backing lies under it."""
+
+    kind: Literal["sharp", "chamfer", "round"] = "sharp"
+    reach: Annotated[Reach, Field(description="how far in from the edge")] = Length(mm=0.5)
+
+
 class Wall(Step):
     """A wall along the outside of an outline, ending in a blade: a cutter for dough or clay.
 
@@ -93,4 +100,7 @@ class Outlined(Placed):
     bridges: Annotated[
         Bridges | None, Field(description="of what cuts through, so that nothing falls out")
     ] = None
+    below: Annotated[Below, Field(description="its edge below, where it stands on its own")] = (
+        Below()
+    )
     wall: Annotated[Wall | None, Field(description="along the outline, not within it")] = None

@@ -46,7 +46,8 @@ def settle(
         from nebrel.core.heights.draft import lean
 
         backing, room = relief.backing_mm, relief.room_mm
-        relief = replace(lean(relief, draft), backing_mm=backing, room_mm=room)
+        ends = relief.ends
+        relief = replace(lean(relief, draft), backing_mm=backing, room_mm=room, ends=ends)
     return Settled(relief, tuple(found))
 
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from nebrel.core.choices import ProfileKind
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.laid import Laid, Patch
@@ -23,6 +24,7 @@ from nebrel.core.kernel import (
     solid_of,
 )
 from nebrel.core.solid.close import close
+from nebrel.core.solid.cutout import edged
 from nebrel.core.solid.terraced import standing
 from nebrel.core.solid.triangulate import triangulate
 
@@ -76,6 +78,8 @@ def join(
             solid = _lift(solid, entry, section, high, tolerance_mm)
         else:
             block, above = _block(entry, section, column, size_mm, high, tolerance_mm, settle)
+            if entry.below is not None:
+                block = block ^ _standing_on(section, high, *entry.below)
             # What is flat and higher than everything has nothing above it.
             topmost = entry.patch is None and not solid.is_empty()
             topmost = topmost and float(solid.bounding_box()[5]) <= float(np.float32(entry.mm))
@@ -141,6 +145,12 @@ def _lifting(mm: float) -> Warp:
 
 def _section(entry: Laid) -> Region:
     return region_of(entry.outline)
+
+
+def _standing_on(section: Region, high: float, kind: ProfileKind, reach_mm: float) -> Solid:
+    """A column whose lower edge is shaped: an upper one, upside down."""
+    column = edged(section, 0.0, high, kind, reach_mm)
+    return column.mirror((0, 0, 1)).translate((0, 0, high))
 
 
 def _block(

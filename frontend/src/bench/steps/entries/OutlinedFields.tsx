@@ -37,6 +37,22 @@ export function OutlinedFields({ step, set }: Props) {
         </>
       )}
       <LengthField label="Nothing thinner than" help="0 leaves it; 2 lines print safely. Only what is thinner is thickened." value={step.least} range={[0, 5]} step={0.1} onChange={(least, r) => set({ least }, r)} />
+      {step.rule !== "cut" && !step.wall && (
+        <Choice
+          label="Edge below"
+          value={step.below.kind}
+          options={[
+            ["sharp", "sharp"],
+            ["chamfer", "chamfered"],
+            ["round", "round"],
+          ]}
+          help={step.below.kind === "sharp" ? undefined : "Where no backing lies under it."}
+          onChange={(kind) => set({ below: { ...step.below, kind } })}
+        />
+      )}
+      {step.rule !== "cut" && !step.wall && step.below.kind !== "sharp" && (
+        <LengthField label="Its reach" value={step.below.reach} range={[0.1, 3]} step={0.1} onChange={(reach, r) => set({ below: { ...step.below, reach } }, r)} />
+      )}
       {step.rule === "cut" ? <BridgeFields bridges={step.bridges ?? null} set={(bridges, r) => set({ bridges }, r)} /> : <WallFields wall={step.wall ?? null} set={set} />}
     </>
   );

@@ -1,3 +1,6 @@
+import type { Entry } from "../../../api/client";
+import { buildUp, change } from "../../at";
+
 type Pair = [number, number];
 
 /** From a share of the picture to mm from its middle. */
@@ -5,6 +8,27 @@ export const toMm = ([u, v]: Pair, [wide, tall]: Pair) => ({
   x: { mm: Number(((u - 0.5) * wide).toFixed(4)), text: null },
   y: { mm: Number(((0.5 - v) * tall).toFixed(4)), text: null },
 });
+
+type Trace = Extract<Entry, { kind: "traced" }>["trace"];
+const times = <L extends { mm: number } | null | undefined>(length: L, factor: number): L =>
+  length ? { ...length, mm: Number((length.mm * factor).toFixed(4)), text: null } : length;
+
+/** What was chosen and placed by hand, on a picture that became larger or smaller by a factor. */
+export const resized = (trace: Trace, factor: number): Trace => ({
+  ...trace,
+  choices: trace.choices.map((one) => ({ ...one, x: times(one.x, factor), y: times(one.y, factor) })),
+  nodes: trace.nodes.map((one) => ({
+    ...one,
+    x: times(one.x, factor),
+    y: times(one.y, factor),
+    to_x: times(one.to_x, factor),
+    to_y: times(one.to_y, factor),
+  })),
+});
+
+/** The same of every traced entry of a recipe. */
+export const withTraces = (factor: number) =>
+  change(buildUp, (list) => list.map((entry) => (entry.kind === "traced" ? { ...entry, trace: resized(entry.trace, factor) } : entry)));
 
 /** The place on closed lines that is nearest to one, in shares, and how far that is in mm. */
 export function nearestOn(loops: Pair[][], [u, v]: Pair, [wide, tall]: Pair): { place: Pair; mm: number } | undefined {
