@@ -21,6 +21,7 @@ from nebrel.core.outline.fit_curves import fit_curves, forget, warm
 from nebrel.core.outline.isolines import isolines
 from nebrel.core.outline.tidy import Tidy
 from nebrel.core.outline.tracing import shape_field, trace_shape
+from nebrel.core.recipe.build_up import TracedEntry
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.solid.cutter import Cutter, cutter
@@ -118,6 +119,24 @@ def parts() -> None:
     print(f"2000 parts, a dial to the solid: {statistics.median(spent[1:]):.2f} s, {triangles}")
 
 
+def dial() -> None:
+    """The outline on the screen while the closeness of its curves is dragged, at 2 megapixels."""
+    picture = Picture(logo())
+    evaluator = Evaluator(lambda _: picture)
+    spent = []
+    for step in range(12):
+        trace = {"kind": "traced", "id": "shape", "trace": {"within": 0.05 + 0.01 * step}}
+        art = {"picture": {"file": {"sha256": "0" * 64}, "side": 100}}
+        whole = art | {"build_up": [{"kind": "picture", "id": "picture"}, trace]}
+        recipe = load_recipe({"begins": {"art": whole}})
+        own = recipe.begins.art.build_up[1]
+        assert isinstance(own, TracedEntry)
+        start = time.perf_counter()
+        evaluator.traced(recipe, own.trace, "screen")
+        spent.append(1000 * (time.perf_counter() - start))
+    print(f"closeness dragged at 2 megapixels: median {statistics.median(spent[1:]):.0f} ms")
+
+
 def cutters(count: int) -> None:
     start = time.perf_counter()
     for seed in range(count):
@@ -134,6 +153,7 @@ def main() -> None:
     speed()
     exactness()
     parts()
+    dial()
     cutters(options.silhouettes)
 
 

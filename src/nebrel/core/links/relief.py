@@ -10,22 +10,32 @@ from typing import Any
 
 from nebrel.core.choices import MOST_TRIANGLES
 from nebrel.core.data import Picture
-from nebrel.core.errors import NebrelError, NotSolid, TooLarge
+from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.formats.drawing import Drawing
 from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.made import Machine, as_made
 from nebrel.core.heights.relief import PictureRule, Relief
-from nebrel.core.kernel import outline_of, region_of, united
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.links import picture
+from nebrel.core.links.backing import (
+    cut_at_edge,
+    edge_around,
+    ended,
+    extent_of,
+    giving_shape,
+    moved_by_room,
+    others,
+    room_beside,
+    where_it_ends,
+    with_edge,
+    with_room,
+)
 from nebrel.core.links.drawing import drawing
 from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, at_hand, file
 from nebrel.core.links.traced import traced
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.outline.backings import backing_around
-from nebrel.core.outline.outline import Outline, all_of
-from nebrel.core.outline.shapes import ellipse, rectangle
+from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Art, Edge
 from nebrel.core.recipe.build_up import (
@@ -33,7 +43,6 @@ from nebrel.core.recipe.build_up import (
     Entry,
     FrameEntry,
     PictureEntry,
-    TextEntry,
     TracedEntry,
 )
 from nebrel.core.recipe.files import files_of
@@ -41,14 +50,11 @@ from nebrel.core.recipe.finishing import Finishing, finishing, within
 from nebrel.core.recipe.fit_out import fit_out
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.lay_out import Sheet, lay_out
-from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.raise_relief import (
-    Tones,
     blank,
     built_up,
     edge_of,
-    picture_outline,
     raise_relief,
     range_mm,
     sound_build_up,
@@ -72,7 +78,6 @@ from nebrel.core.solid.build import (
 from nebrel.core.solid.fit import Fit, RingFit
 
 _BLANK_PX = 2048  # of the longer side of an art without a picture
-_MOST_PX = 200_000_000  # with the room beside the picture
 
 
 @dataclass(frozen=True)
@@ -159,14 +164,14 @@ class Heights:
         """The same with the room that a backing or an entry takes beside it."""
         if self._follows is None:
             return self.bare
-        return Link(_with_room, (self.bare, self._room), "making room", 0.05)
+        return Link(with_room, (self.bare, self._room), "making room", 0.05)
 
     @property
     def extent(self) -> Link[tuple[float, float]]:
         """Width and height of all of it, mm."""
         if self._follows is None:
             return self.size
-        return Link(_extent_of, (self.plain,), "sizing", 0.01)
+        return Link(extent_of, (self.plain,), "sizing", 0.01)
 
     @property
     def _follows(self) -> Edge | None:
@@ -177,23 +182,25 @@ class Heights:
     def edge(self) -> Link[Outline | None]:
         """Where that is, from the lower left of the picture; None where there is no shape."""
         assert self._follows is not None
-        shape = [self._lay(entry, self.sheet) for entry in _giving_shape(self._art.build_up)]
+        shape = [self._lay(entry, self.sheet) for entry in giving_shape(self._art.build_up)]
         kept = () if self.pictured is None or self.tones is None else (self.tones,)
         given = self._follows, tuple(shape), kept, self.size
-        return Link(_edge, given, "laying out the backing", 0.1)
+        return Link(edge_around, given, "laying out the backing", 0.1)
 
     @property
     def ends(self) -> Link[Outline]:
         """Where the backing ends, whatever it is."""
         follows = () if self._follows is None else (self.edge,)
-        return Link(_ends, (follows, self.size, self._round), "laying out the backing", 0.01)
+        return Link(
+            where_it_ends, (follows, self.size, self._round), "laying out the backing", 0.01
+        )
 
     @cached_property
     def _room(self) -> Link[tuple[int, int]]:
         """Pixels on each side that all of it takes beside the picture."""
         lean = math.tan(math.radians(self._art.draft)), self._art.backing
         given = self.edge, tuple(self.lain.values()), self.bare, self._around, lean
-        return Link(_room, given, "making room", 0.01)
+        return Link(room_beside, given, "making room", 0.01)
 
     @cached_property
     def sheet(self) -> Link[Sheet]:
@@ -211,13 +218,13 @@ class Heights:
     @cached_property
     def lain(self) -> dict[str, Link[Laid | None]]:
         """Every entry that is switched on, by its id, from the lower left of the picture."""
-        entries = _others(self._art.build_up)
+        entries = others(self._art.build_up)
         found = {e.id: self._lay(e, self.sheet) for e in entries if not isinstance(e, FrameEntry)}
         frames = [entry for entry in entries if isinstance(entry, FrameEntry)]
         if frames:
             sheet = self.sheet
             if self._follows is not None:
-                sheet = Link(_edged, (sheet, self.edge), "laying out the build-up", 0.01)
+                sheet = Link(with_edge, (sheet, self.edge), "laying out the build-up", 0.01)
             found = found | {entry.id: self._lay(entry, sheet) for entry in frames}
         return {entry.id: found[entry.id] for entry in entries}
 
@@ -227,7 +234,7 @@ class Heights:
         if self._follows is None:
             return self.lain
         return {
-            name: Link(_moved, (one, self.plain), "laying out the build-up", 0.01)
+            name: Link(moved_by_room, (one, self.plain), "laying out the build-up", 0.01)
             for name, one in self.lain.items()
         }
 
@@ -311,8 +318,8 @@ class Heights:
         turned: Link[Relief] = Link(turn, given, "turning it out", 0.05)
         if self.ends_turned is None:
             return turned
-        ended = turned, self.ends_turned, self._art.mirror
-        return Link(_ended, ended, "ending the backing", 0.05)
+        given_end = turned, self.ends_turned, self._art.mirror
+        return Link(ended, given_end, "ending the backing", 0.05)
 
     @cached_property
     def ends_turned(self) -> Link[Laid | None] | None:
@@ -321,7 +328,7 @@ class Heights:
 
     @property
     def _cut(self) -> Link[Laid | None]:
-        return Link(_cut_edge, (self.edge, self.plain), "ending the backing", 0.05)
+        return Link(cut_at_edge, (self.edge, self.plain), "ending the backing", 0.05)
 
     @cached_property
     def range_mm(self) -> Link[tuple[float, float]]:
@@ -504,115 +511,7 @@ def _count(art: Art) -> int:
     own = art.tones
     shaped = own is not None and own.mapping == "plateaus" and own.profile.kind != "sharp"
     steps = sum(pin.mm is not None for pin in own.pins) if own is not None and shaped else 0
-    return steps + len(_others(art.build_up))
-
-
-def _others(entries: Sequence[Entry]) -> list[Any]:
-    """What is switched on and not the picture, nor lettering without a letter."""
-    return [
-        entry
-        for entry in entries
-        if entry.enabled
-        and not isinstance(entry, PictureEntry)
-        and not (isinstance(entry, TextEntry) and not entry.text.strip())
-    ]
-
-
-def _giving_shape(entries: Sequence[Entry]) -> list[Any]:
-    """What a backing that follows the shape goes around: what stands, or openings alone."""
-    found = [entry for entry in _others(entries) if not isinstance(entry, FrameEntry)]
-    standing = [entry for entry in found if entry.rule in ("replace", "highest", "add")]
-    return standing or [entry for entry in found if entry.rule == "cut"]
-
-
-def _edge(
-    edge: Edge,
-    laid: tuple[Laid | None, ...],
-    kept: tuple[Tones, ...],
-    size: tuple[float, float],
-) -> Outline | None:
-    outlines = [one.outline for one in laid if one is not None]
-    outlines += [picture_outline(tones, size) for tones in kept]
-    loops = all_of([outline for outline in outlines if outline])
-    if not loops or edge.around is None:
-        return None
-    return backing_around(
-        united(loops),
-        edge.around,
-        edge.margin.mm,
-        edge.corner.mm,
-        edge.gap.mm,
-        edge.sides,
-        edge.turn,
-    )
-
-
-def _ends(
-    follows: tuple[Outline | None, ...], size: tuple[float, float], round_edge: bool
-) -> Outline:
-    found = follows[0] if follows else None
-    if found is not None:
-        return found
-    wide, tall = size
-    side = min(size)
-    whole = ellipse(side, side) if round_edge else rectangle(wide, tall)
-    return whole.moved(wide / 2, tall / 2)
-
-
-def _room(
-    edge: Outline | None,
-    lain: tuple[Laid | None, ...],
-    bare: Relief,
-    around: bool,
-    lean: tuple[float, Length],
-) -> tuple[int, int]:
-    if around:
-        return 0, 0
-    # Walls that lean out reach further at their foot.
-    tops = [one.mm for one in lain if one is not None and one.rule != "cut"]
-    foot = lean[0] * max([lean[1].mm, *tops])
-    outlines = [one.outline for one in lain if one is not None and one.rule != "cut"]
-    outlines += [] if edge is None else [edge]
-    bounds = [outline.bounds for outline in outlines if outline]
-    found = []
-    for axis, (side, pitch) in enumerate(zip(bare.size_mm, bare.field.pitch_mm, strict=True)):
-        beyond = [max(-float(low[axis]), float(high[axis]) - side) for low, high in bounds]
-        most = max([0.0, *(reach + foot for reach in beyond)])
-        found.append(math.ceil(most / pitch) + 1 if most > 1e-6 else 0)
-    return found[0], found[1]
-
-
-def _with_room(bare: Relief, room: tuple[int, int]) -> Relief:
-    rows, cols = bare.field.mm.shape
-    pixels = (rows + 2 * room[1]) * (cols + 2 * room[0])
-    if pixels > max(_MOST_PX, rows * cols):
-        raise TooLarge(
-            "backing",
-            "it reaches so far beyond the picture that there is no memory for it",
-            "Choose a smaller margin, or make the shape smaller",
-        )
-    return bare.with_room(*room)
-
-
-def _extent_of(plain: Relief) -> tuple[float, float]:
-    return plain.size_mm
-
-
-def _edged(sheet: Sheet, edge: Outline | None) -> Sheet:
-    return replace(sheet, edge=edge)
-
-
-def _moved(laid: Laid | None, plain: Relief) -> Laid | None:
-    return laid if laid is None else laid.shifted(*plain.room_mm)
-
-
-def _cut_edge(edge: Outline | None, plain: Relief) -> Laid | None:
-    if edge is None:
-        return None
-    wide, tall = plain.size_mm
-    whole = rectangle(wide + 20, tall + 20).moved(wide / 2, tall / 2)
-    left = region_of(whole) - region_of(edge.moved(*plain.room_mm))
-    return Laid("cut", outline_of(left), 0.0)
+    return steps + len(others(art.build_up))
 
 
 def _extent(wide: Any, tall: Any) -> tuple[float, float]:
@@ -699,12 +598,6 @@ def _turn_flat(
     flat: Flat, fine: Relief, mirror: bool, turned: Relief, how: How, tell: Tell
 ) -> Flat:
     return turn_flat(flat, fine, mirror, turned.negative_mm, how, tell)
-
-
-def _ended(relief: Relief, cut: Laid | None, mirror: bool) -> Relief:
-    if cut is None:
-        return relief
-    return replace(relief, ends=cut.mirrored(relief.field.wide_mm) if mirror else cut)
 
 
 def _end_flat(flat: Flat, relief: Relief, how: How) -> Flat:
