@@ -380,3 +380,66 @@ def test_flat_tones_become_entries_that_hold_each_other() -> None:
     assert body.area_mm2 > 2 * lines.area_mm2
     # No seam where both end at the ground together.
     assert (region_of(lines) - region_of(body)).area() < 0.02 * lines.area_mm2
+
+
+def test_a_lower_edge_is_shaped_where_nothing_lies_under_it() -> None:
+    square = {"kind": "outline", "id": "bar", "rule": "highest", "height": "3 mm"}
+    square |= {"outline": {"kind": "rectangle", "wide": "20 mm", "tall": "10 mm"}}
+    off = {"enabled": False}
+    chamfered = square | {"below": {"kind": "chamfer", "reach": "0.5 mm"}}
+    mesh = made(recipe(off, chamfered))[1]
+    # A frustum of half a millimetre takes the place of as much of the block.
+    frustum = 0.5 / 3 * (200 + 171 + math.sqrt(200 * 171))
+    assert mesh.volume == pytest.approx(200 * 2.5 + frustum, rel=1e-4)
+    assert np.ptp(mesh.vertices[mesh.vertices[:, 2] < 1e-6][:, 0]) == pytest.approx(19, abs=1e-3)
+    plate = {"backing": "1 mm", "edge": {"kind": "along", "margin": "2 mm"}}
+    backed = made(recipe(off, chamfered, **plate))[1]
+    assert backed.volume == pytest.approx(made(recipe(off, square, **plate))[1].volume, rel=1e-5)
+    thick = square | {"below": {"kind": "round", "reach": "3 mm"}}
+    found = evaluator().evaluate(recipe({}, thick))
+    [remark] = [one for one in found.remarks if one.refused]
+    assert "nearest that works" in str(remark.error)
+
+
+def test_a_mould_ends_where_its_backing_does() -> None:
+    edge = {"kind": "circle", "margin": "3 mm"}
+    plain = made(recipe({}, backing="2 mm", edge=edge))[1]
+    found, mould = made(recipe({}, backing="2 mm", edge=edge, negative=True))
+    assert mould.extents == pytest.approx(plain.extents, abs=1e-3)
+    # High for low, the two fill the same round.
+    disc = math.pi * (float(plain.extents[0]) / 2) ** 2
+    assert mould.volume + plain.volume == pytest.approx(disc * (5 + 2), rel=1e-3)
+    there = found.relief.joined()[1]
+    assert there is not None
+    assert not there[0, 0]
+
+
+def test_where_something_is_thin_or_open_is_told_by_its_place() -> None:
+    line = {"kind": "outline", "id": "line", "rule": "highest", "least": "1 mm", "x": "20 mm"}
+    line |= {"outline": {"kind": "rectangle", "wide": "12 mm", "tall": "0.3 mm"}, "turn": 90}
+    [remark] = evaluator().evaluate(recipe({}, line)).remarks
+    assert not remark.refused
+    assert remark.error.places == (pytest.approx((20, 0), abs=0.5),)
+    drawn = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20">'
+        b'<g fill="none" stroke="#000" stroke-width="0"><path d="M0 0H40V20H0Z"/>'
+        b'<path d="M10 5L20 10"/></g></svg>'
+    )
+    own = {"kind": "drawing", "file": {"sha256": "1" * 64, "filename": "open.svg"}}
+    given = recipe(own)
+    found = Evaluator(lambda _: Picture(ring_and_disc()), files=lambda _: drawn).evaluate(given)
+    [remark] = found.remarks
+    assert "stays open" in str(remark.error)
+    assert remark.error.places == (
+        pytest.approx((-10, 5), abs=1e-4),
+        pytest.approx((0, 0), abs=1e-4),
+    )
+
+
+def test_inside_is_the_same_by_rows_and_at_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    loops = (*shapes.star(10, 40, 0.5).moved(0.1, 0.2, 7).loops, *shapes.ring(16, 2).loops)
+    outline = Outline(loops)
+    places = np.round(np.random.default_rng(0).uniform(-9, 9, (20000, 2)), 2)
+    at_once = outline.inside(*places.T)
+    monkeypatch.setattr("nebrel.core.outline.outline._MANY", 1)
+    assert (outline.inside(*places.T) == at_once).all()
