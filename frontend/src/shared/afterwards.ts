@@ -3,13 +3,18 @@ export function afterwards(act: () => void) {
   requestAnimationFrame(() => requestAnimationFrame(act));
 }
 
-/** Where what had the focus is gone: the first of these that is there gets it. */
+const MOST_FRAMES = 40;
+
+/** Once what had the focus is gone, as it is within a few frames: the first of these that is there gets it. */
 export function focusAfterwards(...places: (string | undefined)[]) {
-  afterwards(() => {
-    if (document.activeElement && document.activeElement !== document.body) return;
-    const found = places.map((place) => (place ? document.querySelector<HTMLElement>(place) : null));
-    found.find((element) => element !== null)?.focus();
-  });
+  let frames = 0;
+  const look = () => {
+    const free = !document.activeElement || document.activeElement === document.body;
+    const found = places.map((place) => (place ? document.querySelector<HTMLElement>(place) : null)).find((element) => element !== null);
+    if (free && found) found.focus();
+    else if (++frames < MOST_FRAMES) requestAnimationFrame(look);
+  };
+  afterwards(look);
 }
 
 /** A selector for something by its label. */

@@ -44,7 +44,8 @@ class Cards:
             form=piece.recipe.begins.form_kind,
             wide_mm=wide,
             tall_mm=tall,
-            sized=not art.corrected,
+            # What follows a shape is as large as that turns out to be.
+            sized=not art.corrected and art.edge.around is None,
             files=files_of(piece.recipe),
         )
 

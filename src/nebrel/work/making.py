@@ -29,6 +29,10 @@ def card(worker: Worker, tell: Progress, *, recipe: Recipe, key: str) -> tuple[f
     image = render(found.mesh, standing=recipe.begins.form.standing)
     with worker.depot.put(f"{key}.png") as path, writing(path, "card") as file:
         file.write(image)
+    begins = recipe.begins
+    if begins.form.flat and begins.art.edge.around is not None:
+        wide, tall, _ = found.report.size_mm
+        return float(wide), float(tall)
     return found.heights.wide_mm, found.heights.tall_mm
 
 

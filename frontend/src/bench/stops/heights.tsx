@@ -137,6 +137,17 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
   );
 }
 
+/** By what a remark is about, in the words of the trail. */
+const THIN: Record<string, string> = {
+  text: "lettering too thin",
+  thinnest: "too thin in places",
+  height: "height too thin",
+  width: "width too thin",
+  size: "size too thin",
+  bridges: "bridges too thin",
+  "relief depth": "relief depth too thin",
+};
+
 function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
   const heights = art.read(recipe);
   const { mapping, raised, pins } = tones.read(recipe);
@@ -145,7 +156,7 @@ function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
   if (refused) return { state: `${refused} not applied`, tone: "wrong" };
   const loose = heights.islands === "keep" ? (figures?.heights.islands?.length ?? 0) : 0;
   if (loose) return { state: `${loose} loose part${loose === 1 ? "" : "s"}`, tone: "caution" };
-  if (remarks.length) return { state: remarks[0].error.what === "text" ? "lettering too thin" : `${remarks[0].error.what} too thin`, tone: "caution" };
+  if (remarks.length) return { state: THIN[remarks[0].error.what] ?? `${remarks.length} to look at`, tone: "caution" };
   const made = heights.build_up.filter((entry) => entry.enabled).length;
   const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
   if (turned) return { state: turned, tone: "quiet" };

@@ -170,6 +170,7 @@ function state({ piece, recipe, figures }: TrailProps): Omit<Told, "figure"> {
   if (failed) return { state: `${failed} not applied`, tone: "wrong" };
   const applied = corrections.read(recipe).filter((step) => step.enabled).length;
   if (picture.notes.length) return { state: "with a remark", tone: "caution" };
+  if (isDrawn(picture.filename) && !applied) return { state: "shown as a picture", tone: "quiet" };
   if (applied) return { state: `${applied} correction${applied === 1 ? "" : "s"}`, tone: "quiet" };
   return { state: picture.coloured ? "colour" : "gray", tone: "quiet" };
 }
@@ -177,7 +178,7 @@ function state({ piece, recipe, figures }: TrailProps): Omit<Told, "figure"> {
 function useTold(props: TrailProps): Told {
   const { piece: { picture }, figures } = props;
   const { cols, rows } = figures?.picture ?? picture;
-  return { figure: `${cols} × ${rows}, ${picture.bit_depth}-bit`, ...state(props) };
+  return { figure: isDrawn(picture.filename) ? "a drawing" : `${cols} × ${rows}, ${picture.bit_depth}-bit`, ...state(props) };
 }
 
 export const picture: Stop = {

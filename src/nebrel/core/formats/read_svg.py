@@ -105,9 +105,10 @@ def left_over(left_open: list[Drawn], joined: int, doubles: int) -> list[str]:
     if left_open:
         names = ", ".join(sorted({one.called for one in left_open})[:5])
         x, y = left_open[0].points[0]
+        count = "one line stays" if len(left_open) == 1 else f"{len(left_open)} lines stay"
+        left_out = "is" if len(left_open) == 1 else "are"
         notes.append(
-            f"{len(left_open)} lines stay open and are left out ({names}), "
-            f"the first from {x:.2f}, {y:.2f} mm"
+            f"{count} open and {left_out} left out ({names}), the first from {x:.2f}, {y:.2f} mm"
         )
     return notes
 

@@ -46,7 +46,7 @@ export function PlaceFields({ entry, set, draggable = true, children }: Props<Pl
   return (
     <JoinFields entry={entry} set={set as Props<Joined>["set"]}>
       {children}
-      {entry.rule !== "cut" && <ProfileFields profile={entry.profile} set={(profile, r) => set({ profile }, r)} />}
+      {entry.rule !== "cut" && !("wall" in entry && entry.wall) && <ProfileFields profile={entry.profile} set={(profile, r) => set({ profile }, r)} />}
       <div className="two-fields">
         <LengthField label="Right" value={entry.x} range={[-500, 500]} step={0.5} onChange={(x, r) => set({ x }, r)} />
         <LengthField label="Up" value={entry.y} range={[-500, 500]} step={0.5} onChange={(y, r) => set({ y }, r)} />
