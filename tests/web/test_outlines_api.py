@@ -112,6 +112,17 @@ def test_a_drawing_without_a_unit_is_guessed_by_its_size(client: TestClient) -> 
     assert entry["unit"] == "in"
 
 
+@pytest.mark.parametrize("size", ["8000", "0.02"])
+def test_a_drawing_of_a_size_that_cannot_be_made_waits_for_its_true_one(
+    client: TestClient, size: str
+) -> None:
+    data = PLATE.replace(b'80mm" height="40mm', f'{size}mm" height="{float(size) / 2}mm'.encode())
+    entry = art_of(drawn(client, data, "hall.svg").json()["recipe"])["build_up"][1]
+    assert (entry["along"], entry["side"]["mm"]) == ("wide", 100)
+    info = client.get(f"/api/drawings/{entry['file']['sha256']}").json()
+    assert "could not be made" in " ".join(info["notes"])
+
+
 @pytest.mark.parametrize(
     ("data", "name", "why"),
     [

@@ -21,6 +21,7 @@ from nebrel.store.models import FileRow, now
 from nebrel.store.names import clean_name
 
 _VIEW_PX = 640
+_LEAST_MM, _MOST_MM = 0.2, 4500.0  # of a drawing, so that a piece can be as large
 
 
 class PictureFacts(BaseModel):
@@ -133,13 +134,16 @@ class KeptFiles:
         sha256 = hashlib.sha256(data).hexdigest()
         self._keep(data, sha256, filename)
         wide, tall = drawing.size_mm
+        notes = list(drawing.notes)
+        if not makeable(drawing):
+            notes.append(f"at {wide:.4g} × {tall:.4g} mm it could not be made; type its true size")
         facts = DrawingFacts(
             wide_mm=round(wide, 4),
             tall_mm=round(tall, 4),
             unit=said,
             guess=guess if said is None else "mm",
             layers=drawing.layers,
-            notes=list(drawing.notes),
+            notes=notes,
         )
         with transaction(self._sessions) as session:
             if session.get(FileRow, sha256) is None:
@@ -201,6 +205,11 @@ class KeptFiles:
         if not path.is_file():
             raise lost(info.filename)
         return path
+
+
+def makeable(drawing: Drawing) -> bool:
+    """Whether a drawing is of a size that a piece can have."""
+    return _LEAST_MM <= max(drawing.size_mm) <= _MOST_MM
 
 
 def make_folder(path: Path) -> None:

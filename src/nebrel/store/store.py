@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel
 from sqlalchemy import String, delete, select, type_coerce, update
@@ -32,6 +32,7 @@ from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.files import files_of, lost
+from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import (
     SCHEMA_VERSION,
     MadeWith,
@@ -48,6 +49,7 @@ from nebrel.store.kept_files import (
     PictureInfo,
     get_file,
     make_folder,
+    makeable,
     picture_info,
 )
 from nebrel.store.models import FileRow, MotifRow, PieceRow, RevisionRow, UseRow, now
@@ -58,6 +60,7 @@ from nebrel.store.workshop import Workshop
 _KEEP_DELETED = timedelta(days=30)
 _KEEP_UNUSED = timedelta(days=1)  # a picture may be brought a while before a recipe names it
 _MOST_REVISIONS = 2000
+_UNSAID_MM = 100.0  # of the longer side of a drawing whose own size cannot be made
 
 # A recipe as it lies in its row: reading the row must not fail because the recipe is damaged.
 _RECIPE = type_coerce(RevisionRow.recipe, String)
@@ -250,12 +253,19 @@ class Store(KeptFiles):
         UnreadableFile, TooLarge, StorageFailed : as `add_drawing`
         """
         info, drawing = self.add_drawing(data, filename)
+        side: dict[str, Any] = {}
+        if not makeable(drawing):  # what it says cannot be meant: its true size is typed
+            wide, tall = drawing.size_mm
+            along: Literal["wide", "tall"] = "wide" if wide >= tall else "tall"
+            side = {"along": along, "side": Length(mm=_UNSAID_MM)}
+            drawing = drawing.scaled(_UNSAID_MM, along)
         tone, wide_mm = picture_of(drawing.outline)
         pixels_per_inch = 25.4 * (tone.shape[1] - 1) / wide_mm
         picture = self.add_picture(encode_png(tone, None, pixels_per_inch), info.filename)
         entry = DrawingEntry(
             file=DrawingFile(sha256=info.sha256, filename=info.filename),
             unit="file" if info.unit is not None else info.guess,
+            **side,
         )
         file = PictureFile(sha256=picture.sha256, filename=info.filename)
         recipe = drawn_recipe(file, wide_mm, entry)
