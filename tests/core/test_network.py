@@ -6,9 +6,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nebrel.core.data import HeightField
+from nebrel.core.data import HeightField, Picture
 from nebrel.core.errors import Cancelled, TooLarge
 from nebrel.core.mesh.measure import measure
+from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.models import load_recipe
 from nebrel.core.solid.close import close
 from nebrel.core.solid.network import network
 from nebrel.core.solid.thin import thin
@@ -156,3 +158,29 @@ def test_it_can_be_called_off_on_the_way() -> None:
     with pytest.raises(Cancelled):
         thin(rough, *network(rough, 0.01), 0.01, thorough=True, tell=tell)
     assert len(asked) == 3
+
+
+def test_what_went_in_one_band_is_not_tried_again_in_the_last_pass() -> None:
+    """A vertex at the right border went twice, and took a triangle with it that stood there."""
+    y, x = np.mgrid[0:400, 0:500]
+
+    def disc(across: int, down: int, radius: int) -> np.ndarray:
+        return np.clip(radius - np.hypot(x - across, y - down) + 0.5, 0, 1)
+
+    cover = np.maximum(disc(180, 200, 120) - disc(180, 200, 50), disc(390, 200, 70))
+    bar = np.clip(6 - abs(y - 200) + 0.5, 0, 1) * ((x > 180) & (x < 390))
+    cover = np.clip(np.maximum(cover, bar) - disc(180, 200, 50), 0, 1)
+    tone = (1 - cover).astype(np.float32)
+    text = {"kind": "text", "id": "t", "rule": "add", "height": "1.52 mm", "text": "O8"}
+    frame = {"kind": "frame", "id": "f", "wide": "1.92 mm", "height": "2.87 mm"}
+    entries = [
+        {"kind": "picture", "id": "picture"},
+        text | {"x": "-5.81 mm", "y": "-12.58 mm"},
+        frame | {"inset": "0.66 mm"},
+    ]
+    file = {"sha256": "0" * 64}
+    art = {"picture": {"file": file, "side": "80 mm"}, "backing": "1 mm", "draft": 5}
+    found = Evaluator(lambda _: Picture(tone)).evaluate(
+        load_recipe({"begins": {"art": art | {"build_up": entries}}})
+    )
+    assert found.report.manifold

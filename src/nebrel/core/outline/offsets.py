@@ -64,10 +64,10 @@ def thickened(outline: Outline, least_mm: float) -> tuple[Outline, list[tuple[fl
     half = least_mm / 2 * _JUST
     wide = grown(grown(region, -half), half)
     narrow = region - wide
-    deep = (narrow - grown(wide, least_mm * _TIP)).decompose()
-    if not deep:
+    deep = narrow - grown(wide, least_mm * _TIP)
+    if deep.is_empty():
         return outline, []
-    thin = _those_with(narrow.decompose(), deep)
+    thin = _those_with(narrow.decompose(), deep.decompose())
     places = []
     for part in thin:
         low_x, low_y, high_x, high_y = part.bounds()

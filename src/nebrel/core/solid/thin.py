@@ -246,6 +246,7 @@ def _pass(z, places, faces, first, around, state, tolerance, seam, low, high):  
         if choice < 0:
             state[v] = _FAILED
             continue
+        state[v] = _FAILED  # it is gone: what is grouped around it is of others now
         for n in range(count):
             state[ring[n]] = _TOUCHED
         for n in range(len(mine)):
