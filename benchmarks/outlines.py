@@ -74,9 +74,12 @@ def speed() -> None:
     field = shape_field(picture, None, "dark")
     lines = isolines(field.values, field.level).lines
     pitch = 100 / (COLS - 1)
-    whole = seconds(
-        lambda: trace_shape(shape_field(picture, None, "dark"), (pitch, pitch), Tidy(0.2))
-    )
+
+    def trace() -> None:
+        forget()  # lines that were fitted before are known again
+        trace_shape(shape_field(picture, None, "dark"), (pitch, pitch), Tidy(0.2))
+
+    whole = seconds(trace)
     alone = seconds(lambda: isolines(field.values, field.level))
 
     def fit() -> None:

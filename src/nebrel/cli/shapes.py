@@ -32,11 +32,16 @@ def add_trace_options(parser: argparse.ArgumentParser) -> None:
 def add_shape_options(parser: argparse.ArgumentParser) -> None:
     """A picture or a drawing, its width, and how a picture is traced."""
     parser.add_argument("source", type=Path, metavar="PICTURE-OR-DRAWING")
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
+    add_output_and_width(parser, "OUT.stl")
+    add_trace_options(parser)
+
+
+def add_output_and_width(parser: argparse.ArgumentParser, called: str) -> None:
+    """What is written, and how wide the shape becomes."""
+    parser.add_argument("-o", "--output", type=Path, required=True, metavar=called)
     parser.add_argument(
         "--wide", type=length, required=True, metavar="MM", help="width of the shape itself"
     )
-    add_trace_options(parser)
 
 
 def outline_from(options: argparse.Namespace) -> Any:

@@ -5,17 +5,13 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from nebrel.cli.options import length
-from nebrel.cli.shapes import add_trace_options
+from nebrel.cli.shapes import add_output_and_width, add_trace_options
 
 
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
     parser.add_argument("picture", type=Path, metavar="PICTURE")
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.svg|OUT.dxf")
-    parser.add_argument(
-        "--wide", type=length, required=True, metavar="MM", help="width of the shape itself"
-    )
+    add_output_and_width(parser, "OUT.svg|OUT.dxf")
     add_trace_options(parser)
     parser.add_argument(
         "--centre-line", action="store_true", help="the middle of the strokes, not both edges"
