@@ -30,6 +30,8 @@ SOFT = {
     "square": (polygon([(20.3, 20.7), (120.1, 20.7), (120.1, 99.2), (20.3, 99.2)]), 120, 140),
     "turned": (polygon(TURNED), 160, 160),
     "star": (polygon(star((150.2, 150.4), 120, 0.46, 5)), 300, 300),
+    "sharp star": (polygon(star((150.2, 150.4), 120, 0.35, 6)), 300, 300),
+    "triangle": (polygon([(30.2, 150.4), (170.1, 140.3), (90.4, 20.9)]), 180, 200),
 }
 
 
@@ -54,6 +56,15 @@ def test_soft_edges_are_followed_to_a_seventh_of_a_pixel(name: str) -> None:
     assert len(curves) <= 1.5 * len(own)
 
 
+@pytest.mark.parametrize("name", ["square", "turned", "star", "triangle"])
+def test_straight_sides_and_corners_are_told_from_hard_edges(name: str) -> None:
+    loops, rows, cols = SOFT[name]
+    own = [curve for loop in loops for curve in loop]
+    curves, _ = fitted((cover(loops, rows, cols) >= 0.5).astype(np.float32))
+    assert max(furthest(curves, own), furthest(own, curves)) < 0.6
+    assert len(curves) <= 1.5 * len(own)
+
+
 @pytest.mark.parametrize("name", ["small circle", "circle", "large circle", "ellipse"])
 def test_hard_edges_are_followed_within_a_pixel(name: str) -> None:
     loops, rows, cols = SOFT[name]
@@ -64,7 +75,7 @@ def test_hard_edges_are_followed_within_a_pixel(name: str) -> None:
     assert not corners
 
 
-@pytest.mark.parametrize("name", ["square", "turned", "star"])
+@pytest.mark.parametrize("name", ["square", "turned", "star", "sharp star", "triangle"])
 def test_corners_are_where_they_were_meant(name: str) -> None:
     loops, rows, cols = SOFT[name]
     meant = np.array([curve[0] for curve in loops[0]])

@@ -20,17 +20,22 @@ from nebrel.core.outline.fit_kernels import (
     fit_loop,
     fit_open,
     flatten,
+    stepped,
     trembling,
 )
 from nebrel.core.outline.outline import Cubics, Loop
 
 CORNER_DEG = 35.0
-# Where so many of its points lie so far off, a line follows pixels that are either in or out.
-_ROUGH_PX, _ROUGH_SHARE = 0.06, 1 / 7
+# A line follows pixels that are either in or out where all its points lie equally far between two,
+# or so many of them so far from a smooth line. In between, where curves would follow every step.
+_STEPPED_SHARE = 0.95
+_ROUGH_PX, _ROUGH_SHARE, _SMOOTH_SHARE = 0.06, 0.3, 1 / 7
+_STEP_PX = 10.0
 _FLAT_PX = 0.02
 _CELL_PX = 4.0
-# Of the distance, and the smallest corner: without corners, then closer, then point to point.
-_TRIES = ((1.0, 180.0), (0.4, 180.0), (0.0, 180.0))
+# Of the distance, and the smallest corner: only where it is sure, then closer, then without
+# corners, in the end from point to point.
+_TRIES = ((1.0, 60.0), (0.7, 60.0), (1.0, 180.0), (0.4, 180.0), (0.0, 180.0))
 
 
 @dataclass(frozen=True)
@@ -41,6 +46,8 @@ class _Way:
     ----------
     within : the distance that is allowed where none is asked for
     calm, along : how much of it smoothing along the line may take, and over how many points
+    gap, window, noise, loose, wide : as `find_corners`
+    seen : over how many points the line is smoothed that corners are found on
     """
 
     within: float
@@ -51,11 +58,11 @@ class _Way:
     noise: float
     loose: float
     seen: float
+    wide: float
 
 
-_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0)
-_HARD = _Way(0.85, 0.7, 8.0, 2.0, 14.0, 0.5, 0.5, 1.5)
-
+_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0, 1.0)
+_HARD = _Way(0.85, 0.6, 8.0, 2.0, 14.0, 0.45, 0.35, 1.5, 6.0)
 
 _MOST_KNOWN = 5000
 
@@ -106,7 +113,7 @@ def fit_curves(
         if not bad:
             break
         for k in bad:
-            found[k] = _fit(lines[k], within_px, degrees, share)
+            found[k] = _fit(lines[k], within_px, max(corner_deg, degrees), share)
     return found
 
 
@@ -144,7 +151,21 @@ def _fit_anew(line: Loop, within_px: float | None, corner_deg: float, share: flo
     line = np.ascontiguousarray(line, np.float64)
     if share == 0.0 or len(line) < 6:
         return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
-    way = _HARD if trembling(line, _ROUGH_PX) > _ROUGH_SHARE else _SOFT
+    rough = trembling(line, _ROUGH_PX)
+    if rough > _ROUGH_SHARE or stepped(line) > _STEPPED_SHARE:
+        return _follow(line, within_px, corner_deg, share, _HARD)
+    found = _follow(line, within_px, corner_deg, share, _SOFT)
+    if rough < _SMOOTH_SHARE:
+        return found
+    tried = found if within_px is None else _follow(line, None, corner_deg, share, _SOFT)
+    if tried.count * _STEP_PX < len(line):
+        return found
+    return _follow(line, within_px, corner_deg, share, _HARD)
+
+
+def _follow(
+    line: Loop, within_px: float | None, corner_deg: float, share: float, way: _Way
+) -> Fitted:
     within = max(1e-3, share * (way.within if within_px is None else within_px))
     most = min(way.calm * within, way.calm * way.within)
     # A line hardly longer than that has its corners closer together.
@@ -157,6 +178,7 @@ def _fit_anew(line: Loop, within_px: float | None, corner_deg: float, share: flo
         way.noise,
         math.radians(corner_deg),
         way.loose,
+        way.wide,
     )
     cubics, sharp, off = fit_loop(line, corners, places, gaps, way.along, most, within - most)
     return Fitted(cubics, sharp, float(off))
