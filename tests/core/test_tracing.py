@@ -85,6 +85,14 @@ def test_corners_are_where_they_were_meant(name: str) -> None:
     assert away.max() < 0.3
 
 
+def test_a_tip_that_hard_edges_part_from_its_star_costs_no_other_corner() -> None:
+    loops, rows, cols = SOFT["sharp star"]
+    hard = (cover(loops, rows, cols) >= 0.5).astype(np.float32)
+    assert min(len(line) for line in isolines(hard, 0.5).lines) <= 6
+    _, corners = fitted(hard)
+    assert 12 <= len(corners) <= 16
+
+
 def test_isolines_lie_where_the_edge_was() -> None:
     loops, rows, cols = SOFT["circle"]
     (line,) = isolines(cover(loops, rows, cols), 0.5).lines

@@ -23,7 +23,7 @@ from nebrel.core.outline.fit_kernels import (
     stepped,
     trembling,
 )
-from nebrel.core.outline.outline import Cubics, Loop
+from nebrel.core.outline.outline import Cubics, Loop, Outline
 
 CORNER_DEG = 35.0
 # A line follows pixels that are either in or out where all its points lie equally far between two,
@@ -31,6 +31,7 @@ CORNER_DEG = 35.0
 _STEPPED_SHARE = 0.95
 _ROUGH_PX, _ROUGH_SHARE, _SMOOTH_SHARE = 0.06, 0.3, 1 / 7
 _STEP_PX = 10.0
+_SPECK = 6  # points around it, or fewer
 _FLAT_PX = 0.02
 _CELL_PX = 4.0
 # Of the distance, and the smallest corner: only where it is sure, then closer, then without
@@ -88,6 +89,7 @@ class Fitted:
         return len(self.cubics)
 
 
+_NOTHING = Fitted(np.empty((0, 4, 2)), np.empty(0, np.bool_), 0.0)
 _known: dict[int, Fitted] = {}
 _knowing = Lock()
 
@@ -104,7 +106,7 @@ def fit_curves(
     corner_deg : the smallest turn that stays a corner
 
     A line that would cross itself or another as curves is followed more closely, in the end from
-    point to point.
+    point to point. A speck that another line takes in as the tip of a corner has no curves.
     """
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         found = list(pool.map(lambda line: _fit(line, within_px, corner_deg, 1.0), lines))
@@ -112,9 +114,30 @@ def fit_curves(
         bad = _crossing(found)
         if not bad:
             break
+        for k in _taken_in(lines, found, bad):
+            found[k] = _NOTHING
+            bad = _crossing(found)
         for k in bad:
             found[k] = _fit(lines[k], within_px, max(corner_deg, degrees), share)
     return found
+
+
+def _taken_in(lines: Sequence[Loop], found: Sequence[Fitted], bad: Sequence[int]) -> list[int]:
+    """Specks outside of a line, but inside of its curves."""
+    specks = [k for k in bad if len(lines[k]) <= _SPECK]
+    taken = []
+    for j in bad if specks else ():
+        if j not in specks:
+            x, y = np.array([lines[k].mean(axis=0) for k in specks]).T
+            curves = Outline((flatten(found[j].cubics, _FLAT_PX, _CELL_PX),)).inside(x, y)
+            taken += [
+                k
+                for k, inside in zip(
+                    specks, curves & ~Outline((lines[j],)).inside(x, y), strict=True
+                )
+                if inside
+            ]
+    return taken
 
 
 def forget() -> None:
@@ -191,7 +214,8 @@ def straight(line: Loop) -> Cubics:
 
 
 def _crossing(found: Sequence[Fitted]) -> list[int]:
-    points = [flatten(one.cubics, _FLAT_PX, _CELL_PX) for one in found]
+    own = [k for k, one in enumerate(found) if one.count]
+    points = [flatten(found[k].cubics, _FLAT_PX, _CELL_PX) for k in own]
     if not points:
         return []
     sizes = np.array([len(line) for line in points])
@@ -204,4 +228,4 @@ def _crossing(found: Sequence[Fitted]) -> list[int]:
     order = np.argsort(cells, kind="stable")
     bad = np.zeros(len(points), np.bool_)
     crossing(places, loops, after, cells[order], owner[order], bad)
-    return [int(k) for k in np.flatnonzero(bad)]
+    return [own[k] for k in np.flatnonzero(bad)]

@@ -347,7 +347,7 @@ def fit_parts(
     if not kept:
         raise InvalidValue("trace", f"all of its {len(parts)} parts are left out", "Leave out less")
     within = None if within_mm is None else within_mm / pitch_mm[0]
-    fitted = fit_curves(kept, within, corner_deg)
+    fitted = [one for one in fit_curves(kept, within, corner_deg) if one.count]
     curves = tuple(_in_mm(one, shape[0], pitch_mm) for one in fitted)
     loops = tuple(flatten(one, _FLAT_MM, np.inf) for one in curves)
     off = max(one.off_px for one in fitted) * max(pitch_mm)
