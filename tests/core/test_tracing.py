@@ -107,8 +107,10 @@ def test_lines_are_closed_nested_and_never_touch() -> None:
     total = sum(area_of(line) for line in found.lines)
     assert total == pytest.approx(noise.sum(), rel=0.35)
     curves = fit_curves(found.lines)
-    sizes = [area_of(flatten(one.cubics, 0.01, np.inf)) for one in curves]
-    assert all(a * area_of(line) > 0 for a, line in zip(sizes, found.lines, strict=True))
+    left = [(one, line) for one, line in zip(curves, found.lines, strict=True) if one.count]
+    assert len(left) > 0.9 * len(curves)
+    for one, line in left:
+        assert area_of(flatten(one.cubics, 0.01, np.inf)) * area_of(line) > 0
 
 
 def spotted() -> np.ndarray:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from threading import Lock
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,7 +66,8 @@ class _Way:
 _SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0, 1.0)
 _HARD = _Way(0.85, 0.6, 8.0, 2.0, 14.0, 0.45, 0.35, 1.5, 6.0)
 
-_MOST_KNOWN = 5000
+_LONG, _TOGETHER = 40, 64  # lines that are followed each alone, and so many at once
+_MOST_KNOWN = 10_000
 
 
 @dataclass(frozen=True)
@@ -89,8 +91,9 @@ class Fitted:
         return len(self.cubics)
 
 
+_Found = TypeVar("_Found")
 _NOTHING = Fitted(np.empty((0, 4, 2)), np.empty(0, np.bool_), 0.0)
-_known: dict[int, Fitted] = {}
+_known: dict[int, Any] = {}
 _knowing = Lock()
 
 
@@ -108,8 +111,18 @@ def fit_curves(
     A line that would cross itself or another as curves is followed more closely, in the end from
     point to point. A speck that another line takes in as the tip of a corner has no curves.
     """
+    # The longest first; the many short ones together.
+    order = sorted(range(len(lines)), key=lambda k: -len(lines[k]))
+    shares = [[k] for k in order[:_LONG]]
+    shares += [order[k : k + _TOGETHER] for k in range(_LONG, len(order), _TOGETHER)]
+    found = [_NOTHING] * len(lines)
+
+    def follow(share: Sequence[int]) -> None:
+        for k in share:
+            found[k] = _fit(lines[k], within_px, corner_deg, 1.0)
+
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        found = list(pool.map(lambda line: _fit(line, within_px, corner_deg, 1.0), lines))
+        list(pool.map(follow, shares))
     for share, degrees in _TRIES:
         bad = _crossing(found)
         if not bad:
@@ -159,31 +172,35 @@ def warm() -> None:
 
 def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
     """One line as curves; known while others beside it come and go."""
-    told = hash((line.tobytes(), within_px, corner_deg, share))
-    found = _known.get(told)
-    if found is None:
-        found = _fit_anew(line, within_px, corner_deg, share)
-        with _knowing:
-            while len(_known) >= _MOST_KNOWN:
-                del _known[next(iter(_known))]
-            _known[told] = found
-    return found
-
-
-def _fit_anew(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
     line = np.ascontiguousarray(line, np.float64)
     if share == 0.0 or len(line) < 6:
         return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
+    own = line.tobytes()
+    way = _once(("way", own), lambda: _way_of(line))
+    told = "curves", own, within_px, corner_deg, share
+    return _once(told, lambda: _follow(line, within_px, corner_deg, share, way))
+
+
+def _once(told: tuple[object, ...], make: Callable[[], _Found]) -> _Found:
+    key = hash(told)
+    found: _Found | None = _known.get(key)
+    if found is None:
+        found = make()
+        with _knowing:
+            while len(_known) >= _MOST_KNOWN:
+                del _known[next(iter(_known))]
+            _known[key] = found
+    return found
+
+
+def _way_of(line: Loop) -> _Way:
     rough = trembling(line, _ROUGH_PX)
     if rough > _ROUGH_SHARE or stepped(line) > _STEPPED_SHARE:
-        return _follow(line, within_px, corner_deg, share, _HARD)
-    found = _follow(line, within_px, corner_deg, share, _SOFT)
+        return _HARD
     if rough < _SMOOTH_SHARE:
-        return found
-    tried = found if within_px is None else _follow(line, None, corner_deg, share, _SOFT)
-    if tried.count * _STEP_PX < len(line):
-        return found
-    return _follow(line, within_px, corner_deg, share, _HARD)
+        return _SOFT
+    tried = _follow(line, None, CORNER_DEG, 1.0, _SOFT)
+    return _HARD if tried.count * _STEP_PX > len(line) else _SOFT
 
 
 def _follow(

@@ -58,8 +58,8 @@ class Outline:
     def moved(self, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Outline:
         """The same, turned to the left about the origin and then moved."""
         return Outline(
-            tuple(moved(loop, x_mm, y_mm, turn_deg) for loop in self.loops),
-            tuple(moved(curves, x_mm, y_mm, turn_deg) for curves in self.curves),
+            _all_moved(self.loops, x_mm, y_mm, turn_deg),
+            _all_moved(self.curves, x_mm, y_mm, turn_deg),
         )
 
     def mirrored(self, wide_mm: float) -> Outline:
@@ -80,8 +80,7 @@ class Outline:
             return found
         low, high = self.bounds
         near = np.flatnonzero((x >= low[0]) & (x <= high[0]) & (y >= low[1]) & (y <= high[1]))
-        start = np.concatenate(self.loops)
-        end = np.concatenate([np.roll(loop, -1, axis=0) for loop in self.loops])
+        start, end = edges_of(self.loops)
         if len(near) * len(start) > _MANY:
             found[near] = _inside_by_rows(x[near], y[near], start, end)
             return found
@@ -123,6 +122,25 @@ def _inside_by_rows(x: Points, y: Points, start: Loop, end: Loop) -> Mask:
     return found
 
 
+def edges_of(loops: Sequence[Loop]) -> tuple[Loop, Loop]:
+    """Where the edges of closed lines begin and end, (n, 2) each."""
+    start = np.concatenate(loops)
+    sizes = np.array([len(loop) for loop in loops])
+    after = np.arange(1, len(start) + 1)
+    last = np.cumsum(sizes)
+    after[last - 1] = last - sizes
+    return start, start[after]
+
+
+def _all_moved(
+    lines: tuple[Loop, ...], x_mm: float, y_mm: float, turn_deg: float
+) -> tuple[Loop, ...]:
+    if not lines:
+        return ()
+    whole = moved(np.concatenate(lines), x_mm, y_mm, turn_deg)
+    return tuple(np.split(whole, np.cumsum([len(line) for line in lines])[:-1]))
+
+
 def moved(points: Loop, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Loop:
     """Points (..., 2), turned to the left about the origin and then moved."""
     turn = math.radians(turn_deg)
@@ -134,7 +152,8 @@ def moved(points: Loop, x_mm: float, y_mm: float, turn_deg: float = 0.0) -> Loop
 def area_of(loop: Loop) -> float:
     """What a loop goes around; negative where it runs to the right."""
     x, y = (np.asarray(loop, np.float64) - loop[0]).T
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) / 2
+    # The first place is the origin, so what closes the loop adds nothing.
+    return float(x[:-1] @ y[1:] - x[1:] @ y[:-1]) / 2
 
 
 def runs_left(loop: Loop) -> bool:

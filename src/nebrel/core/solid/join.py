@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -71,13 +71,12 @@ def join(
             continue
         high = max(2.0, float(solid.bounding_box()[5]) if not solid.is_empty() else 0.0)
         high += max(2.0, abs(entry.mm)) + 2
-        column = section.extrude(high)
         if entry.rule == "cut":
-            solid = solid - column.translate((0, 0, -1))
+            solid = solid - section.extrude(high).translate((0, 0, -1))
         elif entry.rule == "add":
             solid = _lift(solid, entry, section, high, tolerance_mm)
         else:
-            block, above = _block(entry, section, column, size_mm, high, tolerance_mm, settle)
+            block, above = _block(entry, section, size_mm, high, tolerance_mm, settle)
             if entry.below is not None:
                 block = block ^ _standing_on(section, high, *entry.below)
             # What is flat and higher than everything has nothing above it.
@@ -86,7 +85,7 @@ def join(
             if entry.rule != "lowest":
                 solid = solid + block
             if entry.rule != "highest" and not topmost:
-                solid = solid - above
+                solid = solid - above()
         if solid.is_empty():
             raise InvalidValue(
                 "build-up", "nothing is left after cutting through", "Cut less, or keep more"
@@ -156,30 +155,30 @@ def _standing_on(section: Region, high: float, kind: ProfileKind, reach_mm: floa
 def _block(
     entry: Laid,
     section: Region,
-    column: Solid,
     size_mm: tuple[float, float],
     high: float,
     tolerance_mm: float,
     settle: bool,
-) -> tuple[Solid, Solid]:
-    """The entry itself, and all that lies above it."""
+) -> tuple[Solid, Callable[[], Solid]]:
+    """The entry itself, and what makes all that lies above it."""
     if entry.stacks:
         exact = standing(entry.stacks)
-        return exact ^ plate(size_mm, high), column - exact
+        return exact ^ plate(size_mm, high), lambda: section.extrude(high) - exact
     if entry.patch is None:
         top = float(np.float32(entry.mm))
         block = section.extrude(top)
         low, far = entry.outline.bounds
         if min(low) < 0 or far[0] > size_mm[0] or far[1] > size_mm[1]:
             block = block ^ plate(size_mm, top)
-        return block, section.extrude(high - top).translate((0, 0, top))
+        return block, lambda: section.extrude(high - top).translate((0, 0, top))
+    column = section.extrude(high)
     over = _over(entry.patch, tolerance_mm, settle)
     # Its underside sunk, so that what is taken off above it leaves no film at the bottom.
     sunk = over.warp_batch(
         lambda p: np.column_stack([p[:, :2], np.where(p[:, 2] > 0, p[:, 2], -1)])
     )
     block = (over ^ column) ^ plate(size_mm, high)
-    return block, column - sunk
+    return block, lambda: column - sunk
 
 
 def _over(patch: Patch, tolerance_mm: float, settle: bool) -> Solid:
