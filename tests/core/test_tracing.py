@@ -189,7 +189,7 @@ def test_within_is_kept() -> None:
 
 def test_a_width_is_that_of_the_shape_and_specks_do_not_count() -> None:
     traced = traced_wide(shape_field(spotted(), None, "dark"), 50.0, 0.5, None, 35.0)
-    low, high = traced.outline.bounds
+    low, high = traced.outline.exact_bounds
     assert low.tolist() == pytest.approx([0, 0], abs=1e-9)
     assert high[0] == pytest.approx(50, abs=1e-6)
     # With the speck the box would reach further down.

@@ -24,7 +24,7 @@ from nebrel.core.outline.fit_kernels import (
     stepped,
     trembling,
 )
-from nebrel.core.outline.outline import Cubics, Loop, Outline
+from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of, area_of_curves
 
 CORNER_DEG = 35.0
 # A line follows pixels that are either in or out where all its points lie equally far between two,
@@ -35,6 +35,7 @@ _STEP_PX = 10.0
 _SPECK = 6  # points around it, or fewer
 _FLAT_PX = 0.02
 _CELL_PX = 4.0
+_LEFT = 0.6  # of the area of a line, as curves
 # Of the distance, and the smallest corner: only where it is sure, then closer, then without
 # corners, in the end from point to point.
 _TRIES = ((1.0, 60.0), (0.7, 60.0), (1.0, 180.0), (0.4, 180.0), (0.0, 180.0))
@@ -178,7 +179,10 @@ def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -
     own = line.tobytes()
     way = _once(("way", own), lambda: _way_of(line))
     told = "curves", own, within_px, corner_deg, share
-    return _once(told, lambda: _follow(line, within_px, corner_deg, share, way))
+    found = _once(told, lambda: _follow(line, within_px, corner_deg, share, way))
+    if area_of_curves(found.cubics) / area_of(line) < _LEFT:  # so small that little is left of it
+        return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
+    return found
 
 
 def _once(told: tuple[object, ...], make: Callable[[], _Found]) -> _Found:

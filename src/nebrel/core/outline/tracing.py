@@ -362,7 +362,7 @@ def outlined(lines: Sequence[Cubics]) -> tuple[Outline, bool]:
     loops = tuple(flatten(np.ascontiguousarray(one), _FLAT_MM, np.inf) for one in lines)
     plain = Outline(loops, tuple(lines))
     region = non_zero(loops)
-    if abs(region.area() - plain.area_mm2) <= 1e-6 * max(1.0, region.area()):
+    if abs(region.area() - Outline(loops).area_mm2) <= 1e-6 * max(1.0, region.area()):
         return plain, False
     return outline_of(region), True
 
