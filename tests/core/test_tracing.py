@@ -7,6 +7,7 @@ import pytest
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue, TooLarge
+from nebrel.core.outline.centre_lines import centre_lines
 from nebrel.core.outline.fit_curves import fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
@@ -241,3 +242,17 @@ def test_a_tip_thinner_than_a_pixel_is_no_loose_part() -> None:
     found = Evaluator(lambda _: picture).evaluate(load_recipe({"begins": {"art": art}}))
     assert found.report.bodies == 1
     assert found.islands == ()
+
+
+@pytest.mark.parametrize(("tone", "of"), [(0.25, "dark"), (0.0, "dark"), (0.8, "light")])
+def test_one_tone_on_nothing_is_a_shape(tone: float, of: str) -> None:
+    alpha = np.zeros((60, 60), np.float32)
+    alpha[15:45, 15:45] = 1
+    traced = trace_shape(shape_field(tone * alpha, alpha, of), (1.0, 1.0))
+    assert traced.outline.area_mm2 == pytest.approx(900, rel=0.03)
+
+
+def test_noise_has_no_middle_lines() -> None:
+    noise = np.random.default_rng(2).integers(0, 2, (900, 900)).astype(np.float32)
+    with pytest.raises(TooLarge, match="noise, not strokes"):
+        centre_lines(shape_field(noise, None, "dark"))

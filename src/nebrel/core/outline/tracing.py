@@ -128,7 +128,7 @@ def shape_field(
             )
         return _some(Field(alpha, 0.5, 0.5), "keeps", "Isolate less, or more")
     if level is None:
-        level = otsu(tone)
+        tone, alpha, level = _on_its_background(tone, alpha, of, otsu(tone))
     if of == "band":
         low, high = min(level, upto), max(level, upto)
         values = np.minimum(tone - np.float32(low), np.float32(high) - tone)
@@ -146,6 +146,19 @@ def shape_field(
     return _some(
         found, f"with a level of {level:.3g}", f"Choose one between {low:.3g} and {high:.3g}"
     )
+
+
+def _on_its_background(
+    tone: Floats, alpha: Floats | None, of: Of, level: float
+) -> tuple[Floats, Floats | None, float]:
+    """A picture whose kept tones lie all on one side of a level, on what parts them from it."""
+    if alpha is None or of == "band":
+        return tone, alpha, level
+    kept = tone[alpha >= 0.5]
+    if (kept < level).any() and (kept > level).any():
+        return tone, alpha, level
+    laid = tone * alpha + (1 - alpha) * np.float32(of == "dark")
+    return laid, None, otsu(laid)
 
 
 def _some(found: Field, called: str, remedy: str) -> Field:
