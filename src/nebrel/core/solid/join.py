@@ -9,7 +9,7 @@ import numpy as np
 
 from nebrel.core.choices import ProfileKind
 from nebrel.core.data import Mesh
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.laid import Laid, Patch
 from nebrel.core.heights.relief import Relief
 from nebrel.core.kernel import (
@@ -22,15 +22,18 @@ from nebrel.core.kernel import (
     nothing,
     region_of,
     solid_of,
+    square,
 )
 from nebrel.core.solid.close import close
 from nebrel.core.solid.cutout import edged
-from nebrel.core.solid.terraced import standing
+from nebrel.core.solid.terraced import standing, stepped
 from nebrel.core.solid.triangulate import triangulate
 
 _MOST_PATCH_TRIANGLES = 400_000
 _BESIDE_MM = 5e-4
 _BEYOND_MM = 0.02
+_MANY_LOOPS = 200
+_OF_A_BLOCK = 12  # triangles
 _THINNEST_MM = 0.005  # an edge that runs out to nothing ends here
 
 
@@ -73,6 +76,8 @@ def join(
         high += max(2.0, abs(entry.mm)) + 2
         if entry.rule == "cut":
             solid = solid - section.extrude(high).translate((0, 0, -1))
+        elif (found := _on_plate(solid, entry, section)) is not None:
+            solid = found
         elif entry.rule == "add":
             solid = _lift(solid, entry, section, high, tolerance_mm)
         else:
@@ -91,6 +96,26 @@ def join(
                 "build-up", "nothing is left after cutting through", "Cut less, or keep more"
             )
     return solid
+
+
+def _on_plate(solid: Solid, entry: Laid, section: Region) -> Solid | None:
+    """Very many flat parts on a plate, made at once: the same without joining them one by one."""
+    shaped = entry.patch is not None or entry.stacks or entry.below is not None
+    if shaped or entry.rule not in ("replace", "highest"):
+        return None
+    if len(entry.outline.loops) < _MANY_LOOPS or solid.num_tri() != _OF_A_BLOCK:
+        return None
+    left, front, _, right, back, top = solid.bounding_box()
+    low_x, low_y, high_x, high_y = section.bounds()
+    within = min(low_x - left, low_y - front, right - high_x, back - high_y) > _BEYOND_MM
+    block = abs(solid.volume() - (right - left) * (back - front) * top) < 1e-6
+    if not within or not block or entry.mm <= top + _THINNEST_MM:
+        return None
+    under = square((right - left, back - front)).translate((left, front))
+    try:
+        return stepped([(under, top), (section, float(np.float32(entry.mm)))])
+    except NotSolid:  # lines that touch: the kernel tells them apart
+        return None
 
 
 def add_over_flat(under: Solid, picture: Solid, relief: Relief) -> Solid:
