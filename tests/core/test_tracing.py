@@ -11,7 +11,7 @@ from nebrel.core.outline.centre_lines import centre_lines
 from nebrel.core.outline.fit_curves import fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
-from nebrel.core.outline.outline import area_of
+from nebrel.core.outline.outline import area_of, area_of_curves
 from nebrel.core.outline.sized import traced_wide
 from nebrel.core.outline.smooth_lines import parted, with_curves
 from nebrel.core.outline.tidy import Choice, Tidy
@@ -92,6 +92,15 @@ def test_a_tip_that_hard_edges_part_from_its_star_costs_no_other_corner() -> Non
     assert min(len(line) for line in isolines(hard, 0.5).lines) <= 6
     _, corners = fitted(hard)
     assert 12 <= len(corners) <= 16
+
+
+@pytest.mark.parametrize(("radius", "hard", "share"), [(4, 0, 0.97), (5, 0, 0.98), (8, 1, 0.95)])
+def test_small_rounds_keep_their_area(radius: float, hard: int, share: float) -> None:
+    picture = cover(ellipse((30.4, 29.8), radius, radius), 60, 60)
+    if hard:
+        picture = (picture >= 0.5).astype(np.float32)
+    (found,) = fit_curves(isolines(picture, 0.5).lines)
+    assert abs(area_of_curves(found.cubics)) > share * math.pi * radius**2
 
 
 def test_isolines_lie_where_the_edge_was() -> None:

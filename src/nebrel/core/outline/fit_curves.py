@@ -31,7 +31,8 @@ CORNER_DEG = 35.0
 # or so many of them so far from a smooth line. In between, where curves would follow every step.
 _STEPPED_SHARE = 0.95
 _ROUGH_PX, _ROUGH_SHARE, _SMOOTH_SHARE = 0.06, 0.3, 1 / 7
-_STEP_PX = 10.0
+_STEP_PX, _FEW = 7.0, 8
+_DRAWN_IN = 16  # smoothing over more of a loop would draw it together
 _SPECK = 6  # points around it, or fewer
 _FLAT_PX = 0.02
 _CELL_PX = 4.0
@@ -204,7 +205,7 @@ def _way_of(line: Loop) -> _Way:
     if rough < _SMOOTH_SHARE:
         return _SOFT
     tried = _follow(line, None, CORNER_DEG, 1.0, _SOFT)
-    return _HARD if tried.count * _STEP_PX > len(line) else _SOFT
+    return _HARD if tried.count > max(_FEW, len(line) / _STEP_PX) else _SOFT
 
 
 def _follow(
@@ -224,7 +225,8 @@ def _follow(
         way.loose,
         way.wide,
     )
-    cubics, sharp, off = fit_loop(line, corners, places, gaps, way.along, most, within - most)
+    along = min(way.along, len(line) / _DRAWN_IN)
+    cubics, sharp, off = fit_loop(line, corners, places, gaps, along, most, within - most)
     return Fitted(cubics, sharp, float(off))
 
 
