@@ -51,7 +51,7 @@ def test_svg_is_read_back_as_it_was(tmp_path: Path) -> None:
     own = lettering()
     write_svg(own, tmp_path / "out.svg")
     paths, _, page = svgpathtools.svg2paths2(str(tmp_path / "out.svg"))
-    wide, tall = (own.bounds[1] - own.bounds[0]).tolist()
+    wide, tall = (own.exact_bounds[1] - own.exact_bounds[0]).tolist()
     assert page["width"].endswith("mm")
     assert float(page["width"][:-2]) == pytest.approx(wide, abs=1e-3)
     assert [float(v) for v in page["viewBox"].split()] == pytest.approx(

@@ -7,10 +7,11 @@ import pytest
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue, TooLarge
+from nebrel.core.outline.centre_lines import centre_lines
 from nebrel.core.outline.fit_curves import fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
-from nebrel.core.outline.outline import area_of
+from nebrel.core.outline.outline import area_of, area_of_curves
 from nebrel.core.outline.sized import traced_wide
 from nebrel.core.outline.smooth_lines import parted, with_curves
 from nebrel.core.outline.tidy import Choice, Tidy
@@ -30,6 +31,8 @@ SOFT = {
     "square": (polygon([(20.3, 20.7), (120.1, 20.7), (120.1, 99.2), (20.3, 99.2)]), 120, 140),
     "turned": (polygon(TURNED), 160, 160),
     "star": (polygon(star((150.2, 150.4), 120, 0.46, 5)), 300, 300),
+    "sharp star": (polygon(star((150.2, 150.4), 120, 0.35, 6)), 300, 300),
+    "triangle": (polygon([(30.2, 150.4), (170.1, 140.3), (90.4, 20.9)]), 180, 200),
 }
 
 
@@ -54,6 +57,15 @@ def test_soft_edges_are_followed_to_a_seventh_of_a_pixel(name: str) -> None:
     assert len(curves) <= 1.5 * len(own)
 
 
+@pytest.mark.parametrize("name", ["square", "turned", "star", "triangle"])
+def test_straight_sides_and_corners_are_told_from_hard_edges(name: str) -> None:
+    loops, rows, cols = SOFT[name]
+    own = [curve for loop in loops for curve in loop]
+    curves, _ = fitted((cover(loops, rows, cols) >= 0.5).astype(np.float32))
+    assert max(furthest(curves, own), furthest(own, curves)) < 0.6
+    assert len(curves) <= 1.5 * len(own)
+
+
 @pytest.mark.parametrize("name", ["small circle", "circle", "large circle", "ellipse"])
 def test_hard_edges_are_followed_within_a_pixel(name: str) -> None:
     loops, rows, cols = SOFT[name]
@@ -64,7 +76,7 @@ def test_hard_edges_are_followed_within_a_pixel(name: str) -> None:
     assert not corners
 
 
-@pytest.mark.parametrize("name", ["square", "turned", "star"])
+@pytest.mark.parametrize("name", ["square", "turned", "star", "sharp star", "triangle"])
 def test_corners_are_where_they_were_meant(name: str) -> None:
     loops, rows, cols = SOFT[name]
     meant = np.array([curve[0] for curve in loops[0]])
@@ -72,6 +84,23 @@ def test_corners_are_where_they_were_meant(name: str) -> None:
     assert len(corners) == len(meant)
     away = np.hypot(*(np.array(corners)[:, None] - meant).transpose(2, 0, 1)).min(axis=0)
     assert away.max() < 0.3
+
+
+def test_a_tip_that_hard_edges_part_from_its_star_costs_no_other_corner() -> None:
+    loops, rows, cols = SOFT["sharp star"]
+    hard = (cover(loops, rows, cols) >= 0.5).astype(np.float32)
+    assert min(len(line) for line in isolines(hard, 0.5).lines) <= 6
+    _, corners = fitted(hard)
+    assert 12 <= len(corners) <= 16
+
+
+@pytest.mark.parametrize(("radius", "hard", "share"), [(4, 0, 0.97), (5, 0, 0.98), (8, 1, 0.95)])
+def test_small_rounds_keep_their_area(radius: float, hard: int, share: float) -> None:
+    picture = cover(ellipse((30.4, 29.8), radius, radius), 60, 60)
+    if hard:
+        picture = (picture >= 0.5).astype(np.float32)
+    (found,) = fit_curves(isolines(picture, 0.5).lines)
+    assert abs(area_of_curves(found.cubics)) > share * math.pi * radius**2
 
 
 def test_isolines_lie_where_the_edge_was() -> None:
@@ -88,8 +117,10 @@ def test_lines_are_closed_nested_and_never_touch() -> None:
     total = sum(area_of(line) for line in found.lines)
     assert total == pytest.approx(noise.sum(), rel=0.35)
     curves = fit_curves(found.lines)
-    sizes = [area_of(flatten(one.cubics, 0.01, np.inf)) for one in curves]
-    assert all(a * area_of(line) > 0 for a, line in zip(sizes, found.lines, strict=True))
+    left = [(one, line) for one, line in zip(curves, found.lines, strict=True) if one.count]
+    assert len(left) > 0.9 * len(curves)
+    for one, line in left:
+        assert area_of(flatten(one.cubics, 0.01, np.inf)) * area_of(line) > 0
 
 
 def spotted() -> np.ndarray:
@@ -168,7 +199,7 @@ def test_within_is_kept() -> None:
 
 def test_a_width_is_that_of_the_shape_and_specks_do_not_count() -> None:
     traced = traced_wide(shape_field(spotted(), None, "dark"), 50.0, 0.5, None, 35.0)
-    low, high = traced.outline.bounds
+    low, high = traced.outline.exact_bounds
     assert low.tolist() == pytest.approx([0, 0], abs=1e-9)
     assert high[0] == pytest.approx(50, abs=1e-6)
     # With the speck the box would reach further down.
@@ -220,3 +251,17 @@ def test_a_tip_thinner_than_a_pixel_is_no_loose_part() -> None:
     found = Evaluator(lambda _: picture).evaluate(load_recipe({"begins": {"art": art}}))
     assert found.report.bodies == 1
     assert found.islands == ()
+
+
+@pytest.mark.parametrize(("tone", "of"), [(0.25, "dark"), (0.0, "dark"), (0.8, "light")])
+def test_one_tone_on_nothing_is_a_shape(tone: float, of: str) -> None:
+    alpha = np.zeros((60, 60), np.float32)
+    alpha[15:45, 15:45] = 1
+    traced = trace_shape(shape_field(tone * alpha, alpha, of), (1.0, 1.0))
+    assert traced.outline.area_mm2 == pytest.approx(900, rel=0.03)
+
+
+def test_noise_has_no_middle_lines() -> None:
+    noise = np.random.default_rng(2).integers(0, 2, (900, 900)).astype(np.float32)
+    with pytest.raises(TooLarge, match="noise, not strokes"):
+        centre_lines(shape_field(noise, None, "dark"))

@@ -249,7 +249,7 @@ def say_outline(
 
     from nebrel.core.outline.smooth_lines import parted
 
-    low, high = outline.bounds
+    low, high = outline.exact_bounds
     wide, tall = (float(value) for value in high - low)
     parts = len(parted(outline))
     figures = {

@@ -50,7 +50,7 @@ def outline_from(options: argparse.Namespace) -> Any:
 
     from nebrel.core.errors import InvalidValue
     from nebrel.core.formats.drawing import looks_like_drawing, read_drawing
-    from nebrel.core.outline.sized import traced_wide
+    from nebrel.core.outline.sized import lines_wide, traced_wide
 
     if options.wide <= 0:
         raise InvalidValue("--wide", f"{options.wide:g} mm is no width", "Try 50 mm")
@@ -58,9 +58,10 @@ def outline_from(options: argparse.Namespace) -> Any:
         found = read_drawing(options.source).wide(options.wide)
         for note in found.notes:
             print(f"note: {note}", file=sys.stderr)
-        return found.outline
+        return lines_wide(found.outline, options.wide)
     options.picture = options.source
-    return traced_wide(shape_of(options), options.wide, options.drop_below, *how(options)).outline
+    traced = traced_wide(shape_of(options), options.wide, options.drop_below, *how(options))
+    return lines_wide(traced.outline, options.wide)
 
 
 def how(options: argparse.Namespace) -> tuple[float | None, float]:

@@ -45,7 +45,7 @@ class Drawing:
     @property
     def size_mm(self) -> tuple[float, float]:
         """Of the outline's own box."""
-        low, high = self.outline.bounds
+        low, high = self.outline.exact_bounds
         return float(high[0] - low[0]), float(high[1] - low[1])
 
     def wide(self, wide_mm: float) -> Drawing:
@@ -62,7 +62,7 @@ class Drawing:
 
     def at_origin(self, scale: float = 1.0) -> Drawing:
         """The same, larger by a factor, the lower left of its box at 0, 0."""
-        low = self.outline.bounds[0]
+        low = self.outline.exact_bounds[0]
         ends = ((np.array(self.open_ends).reshape(-1, 2) - low) * scale).tolist()
         outline = at_origin(self.outline, scale)
         return replace(self, outline=outline, open_ends=tuple((x, y) for x, y in ends))
@@ -123,7 +123,7 @@ def drawing_of(
         raise UnreadableFile(
             name, "nothing in it goes around an area", "Close its lines, or fill them"
         )
-    low, high = found.outline.bounds
+    low, high = found.outline.exact_bounds
     largest = float((high - low).max())
     if not np.isfinite(largest) or largest > _LARGEST_MM:
         raise UnreadableFile(

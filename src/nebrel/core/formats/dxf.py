@@ -14,7 +14,7 @@ from nebrel.core.outline.outline import Cubics, Outline
 from nebrel.core.outline.smooth_lines import parted, with_curves
 
 Lines = Literal["polylines", "splines"]
-_WITHIN_MM = 0.002
+_WITHIN_MM = 0.001
 
 
 def write_dxf(
@@ -27,7 +27,7 @@ def write_dxf(
 
     Parameters
     ----------
-    lines : curves as splines, exactly, or as polylines within 2 micrometres
+    lines : curves as splines, exactly, or as polylines within a micrometre
     layers : the layer of each outline; each of its parts has one of its own where left out
 
     Raises

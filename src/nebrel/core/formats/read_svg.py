@@ -99,9 +99,11 @@ def left_over(left_open: list[Drawn], joined: int, doubles: int) -> list[str]:
     """What was mended or left out of lines that were put together, as sentences."""
     notes = []
     if joined:
-        notes.append(f"{joined} open ends were joined")
+        notes.append("1 open end was joined" if joined == 1 else f"{joined} open ends were joined")
     if doubles:
-        notes.append(f"{doubles} lines were there twice")
+        notes.append(
+            "1 line was there twice" if doubles == 1 else f"{doubles} lines were there twice"
+        )
     if left_open:
         names = ", ".join(sorted({one.called for one in left_open})[:5])
         x, y = left_open[0].points[0]

@@ -35,7 +35,7 @@ def svg_of(outline: Outline) -> str:
 def grouped_svg(outlines: Sequence[tuple[str, Outline]]) -> str:
     """Several outlines in one document, where they lie, a group with its name for each."""
     named = [(name, with_curves(outline)) for name, outline in outlines]
-    bounds = [outline.bounds for _, outline in named]
+    bounds = [outline.exact_bounds for _, outline in outlines]
     low, high = np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)
     wide, tall = high - low
     groups = []

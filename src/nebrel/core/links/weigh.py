@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
 from dataclasses import is_dataclass
 from typing import Any
 
@@ -47,20 +46,21 @@ class Ledger:
                 self.weight -= weight
 
 
-def heavy(value: Any) -> Iterator[tuple[Any, int]]:
+def heavy(value: Any) -> list[tuple[Any, int]]:
     """Arrays and solids that a result holds, each with its bytes."""
-    if isinstance(value, np.ndarray):
-        while isinstance(value.base, np.ndarray):
-            value = value.base
-        yield value, value.nbytes
-    elif isinstance(value, list | tuple):
-        for part in value:
-            yield from heavy(part)
-    elif isinstance(value, dict):
-        for part in value.values():
-            yield from heavy(part)
-    elif hasattr(value, "num_tri"):
-        yield value, _OF_A_TRIANGLE * value.num_tri()
-    elif is_dataclass(value) and not isinstance(value, type):
-        for part in vars(value).values():
-            yield from heavy(part)
+    found, left = [], [value]
+    while left:
+        one = left.pop()
+        if isinstance(one, np.ndarray):
+            while isinstance(one.base, np.ndarray):
+                one = one.base
+            found.append((one, one.nbytes))
+        elif isinstance(one, list | tuple):
+            left += one
+        elif isinstance(one, dict):
+            left += one.values()
+        elif hasattr(one, "num_tri"):
+            found.append((one, _OF_A_TRIANGLE * one.num_tri()))
+        elif is_dataclass(one) and not isinstance(one, type):
+            left += vars(one).values()
+    return found

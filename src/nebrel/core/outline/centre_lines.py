@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, TooLarge
 from nebrel.core.kernel import non_zero, outline_of
 from nebrel.core.outline.assemble import stroked
 from nebrel.core.outline.fit_kernels import calm, fit_open, flatten
@@ -19,6 +19,7 @@ from nebrel.core.outline.tracing import Field
 _STRAIGHT_ON = math.radians(40)  # two strokes that meet and turn by less are one
 _CALM_PX = 5.0
 _WITHIN_PX = 0.4
+_MOST_MEETING = 60_000
 _NEIGHBOURS = ((0, 1), (1, 0), (0, -1), (-1, 0), (1, 1), (1, -1), (-1, -1), (-1, 1))
 Pixel = tuple[int, int]
 
@@ -71,6 +72,7 @@ def centre_lines(found: Field) -> Strokes:
     Raises
     ------
     InvalidValue : nothing is left but dots
+    TooLarge : so many lines meet that it is noise
     """
     import cv2
 
@@ -79,6 +81,14 @@ def centre_lines(found: Field) -> Strokes:
     inside = np.pad((found.values >= found.level).astype(np.uint8), 1)
     depth: Floats = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     skeleton = thinned(inside)
+    around = cv2.filter2D(skeleton, -1, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT)
+    meeting = int(((skeleton > 0) & (around > 3)).sum())
+    if meeting > _MOST_MEETING:
+        raise TooLarge(
+            "trace",
+            f"its lines meet at {meeting} places, more than {_MOST_MEETING}: noise, not strokes",
+            "Take noise out of the picture first, or choose another level",
+        )
     for _ in range(3):
         paths = _paths(skeleton)
         spurs = [path for path in paths if _is_spur(path, skeleton, depth)]

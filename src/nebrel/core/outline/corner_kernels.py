@@ -9,16 +9,20 @@ _VOTES = 32  # places that are asked where a corner was
 
 
 @njit(cache=True)
-def _side(points, at, way, gap, window, noise, side):  # type: ignore[no-untyped-def]
-    """What lies beside a point of a loop, as x, y, direction away and bend, into `side` (5,).
+def _side(points, at, way, gap, window, noise, wide, side):  # type: ignore[no-untyped-def]
+    """What lies beside a point of a loop, as x, y, direction, bend, rest, length.
 
     The side runs through x, y + t d + bend t^2 n, with n to the left of its direction d. As much
-    of it is taken, down to a third of the window, as is straight or evenly bent within the noise.
+    of it is taken, from so many times the window down to a third, as is straight or evenly bent
+    within the noise.
     """
-    for share in (1.0, 0.7, 0.5, 0.33):
+    for share in (6.0, 4.0, 2.7, 1.8, 1.3, 1.0, 0.7, 0.5, 0.33):
+        if share > wide:
+            continue
         worst = _side_of(points, at, way, gap, window * share, noise, side)
-        if worst <= noise:
-            return worst / share
+        if worst <= noise and (share <= 1.0 or side[4] == 0.0):
+            side[5], side[6] = worst, window * share
+            return worst
     return np.inf
 
 
@@ -128,6 +132,16 @@ def _turn_between(before, after, near_x, near_y):  # type: ignore[no-untyped-def
 
 
 @njit(cache=True)
+def _unsure(side, x, y):  # type: ignore[no-untyped-def]
+    """How far a side may lie off at a place beyond its end, about."""
+    share = np.hypot(x - side[0], y - side[1]) / side[6]
+    noise = (side[5] + 0.01) / np.sqrt(side[6])
+    if side[4] == 0.0:
+        return noise * (1 + 3.5 * share)
+    return noise * (1 + 13 * share * share)
+
+
+@njit(cache=True)
 def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
     ax, ay = points[one, 0], points[one, 1]
     dx, dy = points[other, 0] - ax, points[other, 1] - ay
@@ -137,7 +151,7 @@ def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-untyped-def]
+def find_corners(points, gap, window, noise, least, loose, wide):  # type: ignore[no-untyped-def]
     """Corners of a loop: the point nearest to each, where it was meant, what was rounded.
 
     Parameters
@@ -148,11 +162,12 @@ def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-u
     noise : how far a point may lie from its side
     least : the smallest turn that is a corner, radians
     loose : how far from its sides' crossing a corner may be more than the pixels explain
+    wide : how many times the window a side may be long, where it goes on evenly
     """
     n = len(points)
     turns, doubt = np.zeros(n), np.zeros(n)
     meant = np.zeros((n, 2))
-    before, after = np.zeros(5), np.zeros(5)
+    before, after = np.zeros(7), np.zeros(7)
     reach = gap + window
     for k in range(n):
         # By chords first, which is quick.
@@ -162,28 +177,33 @@ def find_corners(points, gap, window, noise, least, loose):  # type: ignore[no-u
         along = -before[0] * after[0] - before[1] * after[1]
         if abs(np.arctan2(cross, along)) < 0.5 * least:
             continue
-        more, rough, x, y, turn = gap, np.inf, 0.0, 0.0, 0.0
-        for attempt in range(2):
-            if attempt == 1:
+        more, longest, turn = gap, wide, 0.0
+        for attempt in range(3):
+            if attempt > 0:
                 if turn < 1.75:
                     break
-                # A sharp point is rounded further along.
-                more = gap + 0.5 * np.tan(min(turn, 2.9) / 2) - 0.5
-            rougher = 0.0
+                # A sharp point is rounded further along, and told best by long sides.
+                more = gap + np.tan(min(turn, 2.9) / 2) - 0.5
+                longest = max(wide, 4.0)
+            rough = 0.0
             for way in (-1, 1):
-                rougher += _side(points, k, way, more, window, noise, before if way < 0 else after)
-            if rougher == np.inf:
+                side = before if way < 0 else after
+                rough += _side(points, k, way, more, window, noise, longest, side)
+            if rough == np.inf:
                 break
-            rough = rougher
             x, y, turn = _turn_between(before, after, points[k, 0], points[k, 1])
-        if rough == np.inf or turn < least:
-            continue
-        own = np.hypot(points[k, 0] - x, points[k, 1] - y)
-        off = np.inf
-        for j in range(-4, 4):
-            off = min(off, _away(points, (k + j) % n, (k + j + 1) % n, x, y))
-        if off <= 0.5 * np.tan(min(turn, 2.9) / 2) + loose:
-            meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, rough + 0.03 * own
+            if turn < least:
+                continue
+            rounded = 0.5 * np.tan(min(turn, 2.9) / 2)
+            beyond = max(0.0, np.hypot(points[k, 0] - x, points[k, 1] - y) - rounded)
+            doubts = _unsure(before, x, y) + _unsure(after, x, y) + 0.03 * beyond
+            if turns[k] > 0 and doubts >= doubt[k]:
+                continue
+            off = np.inf
+            for j in range(-4, 4):
+                off = min(off, _away(points, (k + j) % n, (k + j + 1) % n, x, y))
+            if off <= 1.2 * rounded + loose:
+                meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, doubts
     return _chosen(points, turns, doubt, meant, gap, reach, least, loose)
 
 
@@ -202,6 +222,7 @@ def _chosen(points, turns, doubt, meant, gap, reach, least, loose):  # type: ign
         if k < 0:
             break
         agreed = 0
+        own = gap + max(0.0, 0.5 * np.tan(min(turns[k], 2.9) / 2) - 0.5)
         turns[k] = -turns[k]
         _vote(votes, agreed, meant[k, 0], meant[k, 1])
         agreed += 1
@@ -218,7 +239,7 @@ def _chosen(points, turns, doubt, meant, gap, reach, least, loose):  # type: ign
                 if abs(turns[j]) >= least and off < 0.6 * gap and sure and agreed < _VOTES:
                     _vote(votes, agreed, meant[j, 0], meant[j, 1])
                     agreed += 1
-                if turns[j] > 0 and (away < gap or off < 0.7 * gap + loose):
+                if turns[j] > 0 and (away < own or off < 0.7 * own + loose):
                     turns[j] = -turns[j]
         found[count] = k
         middle = agreed // 2
@@ -239,7 +260,23 @@ def _chosen(points, turns, doubt, meant, gap, reach, least, loose):  # type: ign
             sorted_gaps[at] = gap + max(0.0, 0.5 * np.tan(turn / 2) - 0.5)
             sorted_places[at, 0], sorted_places[at, 1] = places[c, 0], places[c, 1]
             at += 1
-    return sorted_found, sorted_places, sorted_gaps
+    return _apart(sorted_found, sorted_places, sorted_gaps, doubt)
+
+
+@njit(cache=True)
+def _apart(found, places, gaps, doubt):  # type: ignore[no-untyped-def]
+    """Corners without the less sure of two that are closer than what is rounded of them."""
+    count = len(found)
+    kept = np.ones(count, np.bool_)
+    for c in range(count):
+        for step in range(1, count):
+            d = (c + step) % count
+            if kept[d]:
+                away = np.hypot(places[c, 0] - places[d, 0], places[c, 1] - places[d, 1])
+                if kept[c] and away < min(gaps[c], gaps[d]):
+                    kept[c if doubt[found[c]] > doubt[found[d]] else d] = False
+                break
+    return found[kept], places[kept], gaps[kept]
 
 
 @njit(cache=True)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from threading import Lock
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,17 +21,25 @@ from nebrel.core.outline.fit_kernels import (
     fit_loop,
     fit_open,
     flatten,
+    stepped,
     trembling,
 )
-from nebrel.core.outline.outline import Cubics, Loop
+from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of, area_of_curves
 
 CORNER_DEG = 35.0
-# Where so many of its points lie so far off, a line follows pixels that are either in or out.
-_ROUGH_PX, _ROUGH_SHARE = 0.06, 1 / 7
+# A line follows pixels that are either in or out where all its points lie equally far between two,
+# or so many of them so far from a smooth line. In between, where curves would follow every step.
+_STEPPED_SHARE = 0.95
+_ROUGH_PX, _ROUGH_SHARE, _SMOOTH_SHARE = 0.06, 0.3, 1 / 7
+_STEP_PX, _FEW = 7.0, 8
+_DRAWN_IN = 16  # smoothing over more of a loop would draw it together
+_SPECK = 6  # points around it, or fewer
 _FLAT_PX = 0.02
 _CELL_PX = 4.0
-# Of the distance, and the smallest corner: without corners, then closer, then point to point.
-_TRIES = ((1.0, 180.0), (0.4, 180.0), (0.0, 180.0))
+_LEFT = 0.6  # of the area of a line, as curves
+# Of the distance, and the smallest corner: only where it is sure, then closer, then without
+# corners, in the end from point to point.
+_TRIES = ((1.0, 60.0), (0.7, 60.0), (1.0, 180.0), (0.4, 180.0), (0.0, 180.0))
 
 
 @dataclass(frozen=True)
@@ -41,6 +50,8 @@ class _Way:
     ----------
     within : the distance that is allowed where none is asked for
     calm, along : how much of it smoothing along the line may take, and over how many points
+    gap, window, noise, loose, wide : as `find_corners`
+    seen : over how many points the line is smoothed that corners are found on
     """
 
     within: float
@@ -51,13 +62,14 @@ class _Way:
     noise: float
     loose: float
     seen: float
+    wide: float
 
 
-_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0)
-_HARD = _Way(0.85, 0.7, 8.0, 2.0, 14.0, 0.5, 0.5, 1.5)
+_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0, 1.0)
+_HARD = _Way(0.85, 0.6, 8.0, 2.0, 14.0, 0.45, 0.35, 1.5, 6.0)
 
-
-_MOST_KNOWN = 5000
+_LONG, _TOGETHER = 40, 64  # lines that are followed each alone, and so many at once
+_MOST_KNOWN = 10_000
 
 
 @dataclass(frozen=True)
@@ -81,7 +93,9 @@ class Fitted:
         return len(self.cubics)
 
 
-_known: dict[int, Fitted] = {}
+_Found = TypeVar("_Found")
+_NOTHING = Fitted(np.empty((0, 4, 2)), np.empty(0, np.bool_), 0.0)
+_known: dict[int, Any] = {}
 _knowing = Lock()
 
 
@@ -97,17 +111,48 @@ def fit_curves(
     corner_deg : the smallest turn that stays a corner
 
     A line that would cross itself or another as curves is followed more closely, in the end from
-    point to point.
+    point to point. A speck that another line takes in as the tip of a corner has no curves.
     """
+    # The longest first; the many short ones together.
+    order = sorted(range(len(lines)), key=lambda k: -len(lines[k]))
+    shares = [[k] for k in order[:_LONG]]
+    shares += [order[k : k + _TOGETHER] for k in range(_LONG, len(order), _TOGETHER)]
+    found = [_NOTHING] * len(lines)
+
+    def follow(share: Sequence[int]) -> None:
+        for k in share:
+            found[k] = _fit(lines[k], within_px, corner_deg, 1.0)
+
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        found = list(pool.map(lambda line: _fit(line, within_px, corner_deg, 1.0), lines))
+        list(pool.map(follow, shares))
     for share, degrees in _TRIES:
         bad = _crossing(found)
         if not bad:
             break
+        for k in _taken_in(lines, found, bad):
+            found[k] = _NOTHING
+            bad = _crossing(found)
         for k in bad:
-            found[k] = _fit(lines[k], within_px, degrees, share)
+            found[k] = _fit(lines[k], within_px, max(corner_deg, degrees), share)
     return found
+
+
+def _taken_in(lines: Sequence[Loop], found: Sequence[Fitted], bad: Sequence[int]) -> list[int]:
+    """Specks outside of a line, but inside of its curves."""
+    specks = [k for k in bad if len(lines[k]) <= _SPECK]
+    taken = []
+    for j in bad if specks else ():
+        if j not in specks:
+            x, y = np.array([lines[k].mean(axis=0) for k in specks]).T
+            curves = Outline((flatten(found[j].cubics, _FLAT_PX, _CELL_PX),)).inside(x, y)
+            taken += [
+                k
+                for k, inside in zip(
+                    specks, curves & ~Outline((lines[j],)).inside(x, y), strict=True
+                )
+                if inside
+            ]
+    return taken
 
 
 def forget() -> None:
@@ -129,22 +174,43 @@ def warm() -> None:
 
 def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
     """One line as curves; known while others beside it come and go."""
-    told = hash((line.tobytes(), within_px, corner_deg, share))
-    found = _known.get(told)
-    if found is None:
-        found = _fit_anew(line, within_px, corner_deg, share)
-        with _knowing:
-            while len(_known) >= _MOST_KNOWN:
-                del _known[next(iter(_known))]
-            _known[told] = found
-    return found
-
-
-def _fit_anew(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
     line = np.ascontiguousarray(line, np.float64)
     if share == 0.0 or len(line) < 6:
         return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
-    way = _HARD if trembling(line, _ROUGH_PX) > _ROUGH_SHARE else _SOFT
+    own = line.tobytes()
+    way = _once(("way", own), lambda: _way_of(line))
+    told = "curves", own, within_px, corner_deg, share
+    found = _once(told, lambda: _follow(line, within_px, corner_deg, share, way))
+    if area_of_curves(found.cubics) / area_of(line) < _LEFT:  # so small that little is left of it
+        return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
+    return found
+
+
+def _once(told: tuple[object, ...], make: Callable[[], _Found]) -> _Found:
+    key = hash(told)
+    found: _Found | None = _known.get(key)
+    if found is None:
+        found = make()
+        with _knowing:
+            while len(_known) >= _MOST_KNOWN:
+                del _known[next(iter(_known))]
+            _known[key] = found
+    return found
+
+
+def _way_of(line: Loop) -> _Way:
+    rough = trembling(line, _ROUGH_PX)
+    if rough > _ROUGH_SHARE or stepped(line) > _STEPPED_SHARE:
+        return _HARD
+    if rough < _SMOOTH_SHARE:
+        return _SOFT
+    tried = _follow(line, None, CORNER_DEG, 1.0, _SOFT)
+    return _HARD if tried.count > max(_FEW, len(line) / _STEP_PX) else _SOFT
+
+
+def _follow(
+    line: Loop, within_px: float | None, corner_deg: float, share: float, way: _Way
+) -> Fitted:
     within = max(1e-3, share * (way.within if within_px is None else within_px))
     most = min(way.calm * within, way.calm * way.within)
     # A line hardly longer than that has its corners closer together.
@@ -157,8 +223,10 @@ def _fit_anew(line: Loop, within_px: float | None, corner_deg: float, share: flo
         way.noise,
         math.radians(corner_deg),
         way.loose,
+        way.wide,
     )
-    cubics, sharp, off = fit_loop(line, corners, places, gaps, way.along, most, within - most)
+    along = min(way.along, len(line) / _DRAWN_IN)
+    cubics, sharp, off = fit_loop(line, corners, places, gaps, along, most, within - most)
     return Fitted(cubics, sharp, float(off))
 
 
@@ -169,7 +237,8 @@ def straight(line: Loop) -> Cubics:
 
 
 def _crossing(found: Sequence[Fitted]) -> list[int]:
-    points = [flatten(one.cubics, _FLAT_PX, _CELL_PX) for one in found]
+    own = [k for k, one in enumerate(found) if one.count]
+    points = [flatten(found[k].cubics, _FLAT_PX, _CELL_PX) for k in own]
     if not points:
         return []
     sizes = np.array([len(line) for line in points])
@@ -182,4 +251,4 @@ def _crossing(found: Sequence[Fitted]) -> list[int]:
     order = np.argsort(cells, kind="stable")
     bad = np.zeros(len(points), np.bool_)
     crossing(places, loops, after, cells[order], owner[order], bad)
-    return [int(k) for k in np.flatnonzero(bad)]
+    return [own[k] for k in np.flatnonzero(bad)]

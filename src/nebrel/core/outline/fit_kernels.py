@@ -349,6 +349,22 @@ def trembling(points, most):  # type: ignore[no-untyped-def]
     return count / n
 
 
+@njit(cache=True)
+def stepped(points):  # type: ignore[no-untyped-def]
+    """The share of a line's points that lie as far between two pixels as most do."""
+    n = len(points)
+    away = np.empty(n)
+    for k in range(n):
+        x, y = points[k, 0] - np.floor(points[k, 0]), points[k, 1] - np.floor(points[k, 1])
+        away[k] = max(min(x, 1 - x), min(y, 1 - y))
+    usual = np.median(away)
+    count = 0
+    for k in range(n):
+        if abs(away[k] - usual) < 0.01:
+            count += 1
+    return count / n
+
+
 @njit(cache=True, nogil=True)
 def fit_loop(points, corners, places, gaps, along, most, within):  # type: ignore[no-untyped-def]
     """A closed line as cubics, (n, 4, 2); whether each begins at a corner, (n,); how far off.
@@ -385,7 +401,7 @@ def fit_loop(points, corners, places, gaps, along, most, within):  # type: ignor
         count = (last - first) % n
         if count == 0:
             count = n
-        own = np.empty((count + 1, 2))
+        own = np.empty((count + 1 + 64, 2))
         kept = 0
         for k in range(count + 1):
             x, y = points[(first + k) % n, 0], points[(first + k) % n, 1]
@@ -400,6 +416,14 @@ def fit_loop(points, corners, places, gaps, along, most, within):  # type: ignor
                     or np.hypot(x - two[0], y - two[1]) <= gaps[(c + 1) % len(corners)]
                 ):
                     continue
+            # What was rounded is straight instead, as dense as the line.
+            if not round_loop and (kept == 1 or k == count) and kept > 0:
+                px, py = own[kept - 1, 0], own[kept - 1, 1]
+                steps = min(30, int(np.hypot(x - px, y - py)))
+                for step in range(1, steps):
+                    share = step / steps
+                    own[kept, 0], own[kept, 1] = px + share * (x - px), py + share * (y - py)
+                    kept += 1
             own[kept, 0], own[kept, 1] = x, y
             kept += 1
         own = own[:kept]

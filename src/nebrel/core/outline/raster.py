@@ -9,12 +9,12 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mask
 from nebrel.core.outline.nearest_edges import nearest_edges
-from nebrel.core.outline.outline import Points
+from nebrel.core.outline.outline import Loop, Points, edges_of
 
 _STEP_PX = 0.5  # between the places on an outline that distances are looked for from
 
 
-def fill(loops: Sequence[Points], rows: int, cols: int) -> Mask:
+def fill(loops: Sequence[Loop], rows: int, cols: int) -> Mask:
     """Which pixels have their middle inside, by the even-odd rule.
 
     Parameters
@@ -26,12 +26,12 @@ def fill(loops: Sequence[Points], rows: int, cols: int) -> Mask:
     (rows, cols) bool. A line of pixels changes sides where an edge crosses it.
     """
     flips = np.zeros((rows, cols + 1), np.uint8)
-    for loop in loops:
-        start, end = loop, np.roll(loop, -1, axis=0)
+    if len(loops):
+        start, end = edges_of(loops)
         low, high = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
         first = np.clip(np.ceil(low), 0, rows).astype(np.int64)
         count = np.maximum(np.clip(np.ceil(high), 0, rows).astype(np.int64) - first, 0)
-        edge = np.repeat(np.arange(len(loop)), count)
+        edge = np.repeat(np.arange(len(start)), count)
         row = np.arange(len(edge)) - np.repeat(np.cumsum(count) - count, count) + first[edge]
         rise = end[edge, 1] - start[edge, 1]
         share = (row - start[edge, 1]) / rise
@@ -41,7 +41,7 @@ def fill(loops: Sequence[Points], rows: int, cols: int) -> Mask:
     return (np.cumsum(flips, axis=1, dtype=np.uint8)[:, :-1] & 1).astype(bool)
 
 
-def inwards_px(loops: Sequence[Points], rows: int, cols: int) -> Floats:
+def inwards_px(loops: Sequence[Loop], rows: int, cols: int) -> Floats:
     """Distance of every pixel to an outline, px; positive inside.
 
     Parameters
@@ -53,8 +53,7 @@ def inwards_px(loops: Sequence[Points], rows: int, cols: int) -> Floats:
     (rows, cols) float32: the distance to the edge whose drawn pixel is nearest, or to one along
     the outline from there that is nearer
     """
-    start = np.concatenate([np.asarray(loop, np.float64) for loop in loops])
-    end = np.concatenate([np.roll(np.asarray(loop, np.float64), -1, axis=0) for loop in loops])
+    start, end = edges_of([np.asarray(loop, np.float64) for loop in loops])
     places, edge = _along(start, end)
     column = np.round(places[:, 0]).astype(np.int64)
     row = np.round(places[:, 1]).astype(np.int64)

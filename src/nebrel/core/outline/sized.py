@@ -64,14 +64,21 @@ def traced_wide(
         within_mm,
         corner_deg,
     )
-    scale = wide_mm / float(traced.outline.bounds[1][0] - traced.outline.bounds[0][0])
+    left, right = (float(corner[0]) for corner in traced.outline.exact_bounds)
+    scale = wide_mm / (right - left)
     return replace(traced, outline=at_origin(traced.outline, scale), off_mm=traced.off_mm * scale)
 
 
 def at_origin(outline: Outline, scale: float = 1.0) -> Outline:
     """The same, scaled, the lower left of its box at 0, 0."""
-    low = outline.bounds[0]
+    low = outline.exact_bounds[0]
     return Outline(
         tuple((loop - low) * scale for loop in outline.loops),
         tuple((curves - low) * scale for curves in outline.curves),
     )
+
+
+def lines_wide(outline: Outline, wide_mm: float) -> Outline:
+    """The straight lines of an outline alone, exactly that wide: what a solid is made of."""
+    low, high = outline.bounds
+    return at_origin(Outline(outline.loops), wide_mm / float(high[0] - low[0]))

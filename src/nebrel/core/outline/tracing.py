@@ -128,7 +128,7 @@ def shape_field(
             )
         return _some(Field(alpha, 0.5, 0.5), "keeps", "Isolate less, or more")
     if level is None:
-        level = otsu(tone)
+        tone, alpha, level = _on_its_background(tone, alpha, of, otsu(tone))
     if of == "band":
         low, high = min(level, upto), max(level, upto)
         values = np.minimum(tone - np.float32(low), np.float32(high) - tone)
@@ -146,6 +146,19 @@ def shape_field(
     return _some(
         found, f"with a level of {level:.3g}", f"Choose one between {low:.3g} and {high:.3g}"
     )
+
+
+def _on_its_background(
+    tone: Floats, alpha: Floats | None, of: Of, level: float
+) -> tuple[Floats, Floats | None, float]:
+    """A picture whose kept tones lie all on one side of a level, on what parts them from it."""
+    if alpha is None or of == "band":
+        return tone, alpha, level
+    kept = tone[alpha >= 0.5]
+    if (kept < level).any() and (kept > level).any():
+        return tone, alpha, level
+    laid = tone * alpha + (1 - alpha) * np.float32(of == "dark")
+    return laid, None, otsu(laid)
 
 
 def _some(found: Field, called: str, remedy: str) -> Field:
@@ -347,7 +360,7 @@ def fit_parts(
     if not kept:
         raise InvalidValue("trace", f"all of its {len(parts)} parts are left out", "Leave out less")
     within = None if within_mm is None else within_mm / pitch_mm[0]
-    fitted = fit_curves(kept, within, corner_deg)
+    fitted = [one for one in fit_curves(kept, within, corner_deg) if one.count]
     curves = tuple(_in_mm(one, shape[0], pitch_mm) for one in fitted)
     loops = tuple(flatten(one, _FLAT_MM, np.inf) for one in curves)
     off = max(one.off_px for one in fitted) * max(pitch_mm)
@@ -362,7 +375,7 @@ def outlined(lines: Sequence[Cubics]) -> tuple[Outline, bool]:
     loops = tuple(flatten(np.ascontiguousarray(one), _FLAT_MM, np.inf) for one in lines)
     plain = Outline(loops, tuple(lines))
     region = non_zero(loops)
-    if abs(region.area() - plain.area_mm2) <= 1e-6 * max(1.0, region.area()):
+    if abs(region.area() - Outline(loops).area_mm2) <= 1e-6 * max(1.0, region.area()):
         return plain, False
     return outline_of(region), True
 

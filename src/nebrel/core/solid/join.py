@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
 
 from nebrel.core.choices import ProfileKind
 from nebrel.core.data import Mesh
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.heights.laid import Laid, Patch
 from nebrel.core.heights.relief import Relief
 from nebrel.core.kernel import (
@@ -22,15 +22,18 @@ from nebrel.core.kernel import (
     nothing,
     region_of,
     solid_of,
+    square,
 )
 from nebrel.core.solid.close import close
 from nebrel.core.solid.cutout import edged
-from nebrel.core.solid.terraced import standing
+from nebrel.core.solid.terraced import standing, stepped
 from nebrel.core.solid.triangulate import triangulate
 
 _MOST_PATCH_TRIANGLES = 400_000
 _BESIDE_MM = 5e-4
 _BEYOND_MM = 0.02
+_MANY_LOOPS = 200
+_OF_A_BLOCK = 12  # triangles
 _THINNEST_MM = 0.005  # an edge that runs out to nothing ends here
 
 
@@ -71,13 +74,14 @@ def join(
             continue
         high = max(2.0, float(solid.bounding_box()[5]) if not solid.is_empty() else 0.0)
         high += max(2.0, abs(entry.mm)) + 2
-        column = section.extrude(high)
         if entry.rule == "cut":
-            solid = solid - column.translate((0, 0, -1))
+            solid = solid - section.extrude(high).translate((0, 0, -1))
+        elif (found := _on_plate(solid, entry, section)) is not None:
+            solid = found
         elif entry.rule == "add":
             solid = _lift(solid, entry, section, high, tolerance_mm)
         else:
-            block, above = _block(entry, section, column, size_mm, high, tolerance_mm, settle)
+            block, above = _block(entry, section, size_mm, high, tolerance_mm, settle)
             if entry.below is not None:
                 block = block ^ _standing_on(section, high, *entry.below)
             # What is flat and higher than everything has nothing above it.
@@ -86,12 +90,32 @@ def join(
             if entry.rule != "lowest":
                 solid = solid + block
             if entry.rule != "highest" and not topmost:
-                solid = solid - above
+                solid = solid - above()
         if solid.is_empty():
             raise InvalidValue(
                 "build-up", "nothing is left after cutting through", "Cut less, or keep more"
             )
     return solid
+
+
+def _on_plate(solid: Solid, entry: Laid, section: Region) -> Solid | None:
+    """Very many flat parts on a plate, made at once: the same without joining them one by one."""
+    shaped = entry.patch is not None or entry.stacks or entry.below is not None
+    if shaped or entry.rule not in ("replace", "highest"):
+        return None
+    if len(entry.outline.loops) < _MANY_LOOPS or solid.num_tri() != _OF_A_BLOCK:
+        return None
+    left, front, _, right, back, top = solid.bounding_box()
+    low_x, low_y, high_x, high_y = section.bounds()
+    within = min(low_x - left, low_y - front, right - high_x, back - high_y) > _BEYOND_MM
+    block = abs(solid.volume() - (right - left) * (back - front) * top) < 1e-6
+    if not within or not block or entry.mm <= top + _THINNEST_MM:
+        return None
+    under = square((right - left, back - front)).translate((left, front))
+    try:
+        return stepped([(under, top), (section, float(np.float32(entry.mm)))])
+    except NotSolid:  # lines that touch: the kernel tells them apart
+        return None
 
 
 def add_over_flat(under: Solid, picture: Solid, relief: Relief) -> Solid:
@@ -156,30 +180,30 @@ def _standing_on(section: Region, high: float, kind: ProfileKind, reach_mm: floa
 def _block(
     entry: Laid,
     section: Region,
-    column: Solid,
     size_mm: tuple[float, float],
     high: float,
     tolerance_mm: float,
     settle: bool,
-) -> tuple[Solid, Solid]:
-    """The entry itself, and all that lies above it."""
+) -> tuple[Solid, Callable[[], Solid]]:
+    """The entry itself, and what makes all that lies above it."""
     if entry.stacks:
         exact = standing(entry.stacks)
-        return exact ^ plate(size_mm, high), column - exact
+        return exact ^ plate(size_mm, high), lambda: section.extrude(high) - exact
     if entry.patch is None:
         top = float(np.float32(entry.mm))
         block = section.extrude(top)
         low, far = entry.outline.bounds
         if min(low) < 0 or far[0] > size_mm[0] or far[1] > size_mm[1]:
             block = block ^ plate(size_mm, top)
-        return block, section.extrude(high - top).translate((0, 0, top))
+        return block, lambda: section.extrude(high - top).translate((0, 0, top))
+    column = section.extrude(high)
     over = _over(entry.patch, tolerance_mm, settle)
     # Its underside sunk, so that what is taken off above it leaves no film at the bottom.
     sunk = over.warp_batch(
         lambda p: np.column_stack([p[:, :2], np.where(p[:, 2] > 0, p[:, 2], -1)])
     )
     block = (over ^ column) ^ plate(size_mm, high)
-    return block, column - sunk
+    return block, lambda: column - sunk
 
 
 def _over(patch: Patch, tolerance_mm: float, settle: bool) -> Solid:

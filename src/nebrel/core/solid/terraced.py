@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.heights.laid import Stack
 from nebrel.core.kernel import Region, Solid, nothing, region_of, solid_of
+from nebrel.core.solid.flat import flat_triangles
 
 
 def standing(stacks: Sequence[Stack]) -> Solid:
@@ -43,12 +44,43 @@ def terraced(contours: Sequence[tuple[Region, float]]) -> Solid:
     for outer, inner in zip(levels, [*levels[1:], None], strict=True):
         faces.append(_between(outer, inner))
     faces.append(_between(floor, None)[:, ::-1])
-    for (_, own), (_, below) in zip(levels[0], floor, strict=True):
-        next_own, next_below = np.roll(own, -1), np.roll(below, -1)
-        faces.append(np.column_stack([below, next_below, next_own]))
-        faces.append(np.column_stack([below, next_own, own]))
-    mesh = Mesh(np.concatenate(points).astype(np.float32), np.concatenate(faces).astype(np.int32))
-    return solid_of(mesh)
+    faces += _walls(floor, levels[0])
+    return _solid(points, faces)
+
+
+def stepped(steps: Sequence[tuple[Region, float]]) -> Solid:
+    """A solid from z = 0 of flat steps with straight walls.
+
+    Parameters
+    ----------
+    steps : regions, each within the one before and not touching it, and their heights, rising
+    """
+    points: list[NDArray[np.float64]] = []
+    faces: list[NDArray[np.int64]] = []
+    lows, highs = [], []
+    floor = 0.0
+    for region, z in steps:
+        lows.append(_placed(region, floor, points))
+        highs.append(_placed(region, z, points))
+        floor = z
+    faces.append(_between(lows[0], None)[:, ::-1])
+    for low, high, inner in zip(lows, highs, [*lows[1:], None], strict=True):
+        faces += [*_walls(low, high), _between(high, inner)]
+    return _solid(points, faces)
+
+
+def _walls(below: Placed, above: Placed) -> list[NDArray[np.int64]]:
+    found = []
+    for (_, low), (_, high) in zip(below, above, strict=True):
+        next_high, next_low = np.roll(high, -1), np.roll(low, -1)
+        found.append(np.column_stack([low, next_low, next_high]))
+        found.append(np.column_stack([low, next_high, high]))
+    return found
+
+
+def _solid(points: list[NDArray[np.float64]], faces: list[NDArray[np.int64]]) -> Solid:
+    whole = np.concatenate(points).astype(np.float32), np.concatenate(faces).astype(np.int32)
+    return solid_of(Mesh(*whole))
 
 
 Placed = list[tuple[NDArray[np.float64], NDArray[np.int64]]]
@@ -68,13 +100,10 @@ def _placed(region: Region, z: float, points: list[NDArray[np.float64]]) -> Plac
 
 def _between(outer: Placed, inner: Placed | None) -> NDArray[np.int64]:
     """Triangles of what lies within one contour and outside the next, looking up."""
-    from manifold3d import triangulate
-
     lines = [line for line, _ in outer]
     numbers = [own for _, own in outer]
     for line, own in inner or []:
         lines.append(line[::-1])
         numbers.append(own[::-1])
-    found = np.asarray(triangulate(lines), np.int64)
-    flat: NDArray[np.int64] = np.concatenate(numbers)[found.reshape(-1, 3)]
+    flat: NDArray[np.int64] = np.concatenate(numbers)[flat_triangles(lines)]
     return flat
