@@ -5,11 +5,10 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import Phase, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from nebrel.core.data import Picture
-from nebrel.core.errors import NebrelError
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.raster import fill, inwards_px
 from nebrel.core.outline.shapes import rectangle, ring, star
@@ -277,7 +276,7 @@ _entries = st.lists(
 )
 
 
-@settings(max_examples=15, deadline=None, phases=[Phase.generate])
+@settings(max_examples=25, deadline=None)
 @given(
     entries=_entries,
     under=st.integers(0, 3),
@@ -295,12 +294,7 @@ def test_rays_into_any_build_up_meet_its_heights(
             "heights": {"backing": 1, "depth": 2, "build_up": build_up},
         }
     )
-    try:
-        found = Evaluator(lambda _: Picture(tones)).evaluate(recipe)
-    except NebrelError as error:  # refused in words, not written open
-        if "too short for a file" not in str(error) and "is shaped" not in str(error):
-            raise
-        return
+    found = Evaluator(lambda _: Picture(tones)).evaluate(recipe)
     assert found.report.manifold
     assert found.relief is not None
     # At pixels: there the promise holds. Right beside a wall a ray may miss it by a hair.
