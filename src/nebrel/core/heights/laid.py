@@ -37,6 +37,30 @@ def between_pixels(mm: Floats, across: Points, down: Points) -> Points:
 
 
 @dataclass(frozen=True)
+class ShapedEdge:
+    """What the heights of a patch come from, where that is the profile of an edge.
+
+    Attributes
+    ----------
+    inwards_mm : (rows, cols) float32 distance from the outline
+    kind, reach_mm : of the profile, which is no pillow
+    top_mm, fall_mm : where it ends, and how far from there the outline stands
+    """
+
+    inwards_mm: Floats
+    kind: ProfileKind
+    reach_mm: float
+    top_mm: float
+    fall_mm: float
+
+    def heights(self, inwards_mm: Floats) -> Floats:
+        """Those at such distances."""
+        return self.top_mm - self.fall_mm * (
+            1 - profile_share(inwards_mm, self.kind, self.reach_mm, 0.0)
+        )
+
+
+@dataclass(frozen=True)
 class Patch:
     """Heights over a box of the piece.
 
@@ -45,17 +69,22 @@ class Patch:
     mm : (rows, cols) float32, row 0 above
     x_mm, y_mm : of the centre of the lower left pixel
     pitch_mm : of a pixel, both ways
+    edge : what gives them between pixels, too, where they are no more than an edge
     """
 
     mm: Floats
     x_mm: float
     y_mm: float
     pitch_mm: float
+    edge: ShapedEdge | None = None
 
     def at(self, x: Points, y: Points) -> Points:
         """Heights at places, bilinear; beyond the box those of its edge."""
+        across = (x - self.x_mm) / self.pitch_mm
         down = self.mm.shape[0] - 1 - (y - self.y_mm) / self.pitch_mm
-        return between_pixels(self.mm, (x - self.x_mm) / self.pitch_mm, down)
+        if self.edge is None:
+            return between_pixels(self.mm, across, down)
+        return self.edge.heights(between_pixels(self.edge.inwards_mm, across, down))
 
     @property
     def field(self) -> HeightField:
@@ -118,9 +147,11 @@ class Laid:
         """The same, left for right, on a piece of that width."""
         patch = self.patch
         if patch is not None:
-            flipped = np.ascontiguousarray(patch.mm[:, ::-1])
             right = patch.x_mm + patch.field.wide_mm
-            patch = replace(patch, mm=flipped, x_mm=wide_mm - right)
+            edge = patch.edge
+            edge = edge and replace(edge, inwards_mm=_left_for_right(edge.inwards_mm))
+            flipped = _left_for_right(patch.mm)
+            patch = replace(patch, mm=flipped, x_mm=wide_mm - right, edge=edge)
         return self._changed(lambda outline: outline.mirrored(wide_mm), patch)
 
     def shifted(self, x_mm: float, y_mm: float = 0.0) -> Laid:
@@ -132,6 +163,10 @@ class Laid:
     def _changed(self, change: Callable[[Outline], Outline], patch: Patch | None) -> Laid:
         stacks = tuple(stack.changed(change) for stack in self.stacks)
         return replace(self, outline=change(self.outline), patch=patch, stacks=stacks)
+
+
+def _left_for_right(grid: Floats) -> Floats:
+    return np.ascontiguousarray(grid[:, ::-1])
 
 
 def join_at(
@@ -229,10 +264,12 @@ def shape_edge(
     fine = (reach_mm if reach_mm > 0 else span / 4) / _FINE_PX
     pitch = max(fine, coarse_mm, span / _MOST_PX)
     inwards, x, y = measure_inwards(outline, pitch)
-    share = profile_share(inwards, kind, reach_mm, softness)
-    height = abs(top_mm - base_mm)
-    fall = drop_mm(kind, reach_mm, height) * (1 - share)
-    return Patch((top_mm - np.sign(top_mm - base_mm) * fall).astype(np.float32), x, y, pitch)
+    fall = float(np.sign(top_mm - base_mm)) * drop_mm(kind, reach_mm, abs(top_mm - base_mm))
+    if kind == "pillow":
+        mm = top_mm - fall * (1 - profile_share(inwards, kind, reach_mm, softness))
+        return Patch(mm.astype(np.float32), x, y, pitch)
+    edge = ShapedEdge(inwards, kind, reach_mm, top_mm, fall)
+    return Patch(edge.heights(inwards).astype(np.float32), x, y, pitch, edge)
 
 
 def measure_inwards(

@@ -214,11 +214,11 @@ def _halved(vertices: Floats64, faces: Ints, scale: Floats64, most: float) -> tu
         middle = np.full(long.shape, -1, np.int64)
         middle[long] = len(vertices) + which.reshape(-1)
         vertices = np.concatenate([vertices, vertices[pairs[at]].mean(axis=1)])
-        faces = _parts(faces, middle, long, vertices, scale)
+        faces = parts(faces, middle, long, vertices, scale)
     return vertices, np.concatenate(done)
 
 
-def _parts(faces: Ints, middle: Ints, long: Mask, vertices: Floats64, scale: Floats64) -> Ints:
+def parts(faces: Ints, middle: Ints, long: Mask, vertices: Floats64, scale: Floats64) -> Ints:
     """Two, three or four parts of each face, as one, two or three of its edges are halved."""
     count = long.sum(axis=1)
     found: list[Any] = []

@@ -14,6 +14,7 @@ from nebrel.core.kernel import Region, Solid, mesh_of, nothing, region_of
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.rows import unique_rows
+from nebrel.core.mesh.touching import on_grid, part_touching
 from nebrel.core.outline.trace import trace_mm
 
 # Shares of the tolerance by which short edges are taken out, and decimals of a millimetre that a
@@ -59,17 +60,14 @@ def for_a_file(mesh: Mesh, decimals: int = 5) -> tuple[Mesh, MeshReport]:
     if not report.manifold:
         found = _snapped(_tidied(vertices, triangles, decimals), triangles, decimals)
         report = measure(found)
+    if not report.manifold:
+        found = part_touching(found, decimals, _HAIR_MM)
+        report = measure(found)
     return found, report
 
 
-def _on_grid(vertices: Floats, decimals: int) -> Floats:
-    """Vertices on a grid of 10 or 100 nm: readers of a file join what lies closer together."""
-    rounded: Floats = np.round(vertices.astype(np.float64), decimals).astype(np.float32)
-    return rounded + np.float32(0)
-
-
 def _snapped(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Mesh:
-    snapped = _on_grid(vertices, decimals)
+    snapped = on_grid(vertices, decimals)
     first, name = unique_rows(snapped)
     faces = name[triangles]
     kept = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
@@ -85,7 +83,7 @@ def _tidied(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Fl
     first[part[::-1]] = np.arange(len(vertices))[::-1]
     places = vertices[first]
     # Parts that fall on one another without an edge between them draw back into the solid.
-    _, name = unique_rows(_on_grid(places, decimals))
+    _, name = unique_rows(on_grid(places, decimals))
     crowded = (np.bincount(name) > 1)[name]
     corners = vertices[triangles].astype(np.float64)
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])

@@ -19,6 +19,7 @@ from nebrel.core.kernel import (
     Warp,
     block,
     grown,
+    mesh_of,
     nothing,
     region_of,
     solid_of,
@@ -26,6 +27,7 @@ from nebrel.core.kernel import (
 )
 from nebrel.core.solid.close import close
 from nebrel.core.solid.cutout import edged
+from nebrel.core.solid.follow import follow
 from nebrel.core.solid.terraced import standing, stepped
 from nebrel.core.solid.triangulate import triangulate
 
@@ -34,6 +36,8 @@ _BESIDE_MM = 5e-4
 _BEYOND_MM = 0.02
 _MANY_LOOPS = 200
 _OF_A_BLOCK = 12  # triangles
+_FLOOR_MM = 1e-9  # what is no higher stands on the underside and stays there
+_SHARE_ADDED = 0.25  # of the tolerance, which what lies below has a share of too
 _THINNEST_MM = 0.005  # an edge that runs out to nothing ends here
 
 
@@ -161,10 +165,23 @@ def turn_over(solid: Solid, relief: Relief) -> Solid:
 
 def _lifting(mm: float) -> Warp:
     def lift(points: Points) -> Points:
-        z = np.where(points[:, 2] > 1e-9, points[:, 2] + mm, 0.0)
+        z = np.where(points[:, 2] > _FLOOR_MM, points[:, 2] + mm, 0.0)
         return np.column_stack([points[:, :2], z])
 
     return lift
+
+
+def _following(part: Solid, entry: Laid, patch: Patch, tolerance_mm: float) -> Solid:
+    """The same with vertices enough to be raised by a patch."""
+    # Small enough that nothing lies hidden inside a triangle, then cut where an edge misses.
+    small = part.refine_to_length(max(2 * patch.pitch_mm, (8 * tolerance_mm) ** 0.5 * 0.8))
+    mesh = mesh_of(small)
+    vertices, faces = mesh.vertices.astype(np.float64), mesh.faces.astype(np.int64)
+    standing = vertices[:, 2] > _FLOOR_MM
+    found = follow(
+        vertices, faces, entry.over, standing, tolerance_mm * _SHARE_ADDED, 2 * patch.pitch_mm
+    )
+    return solid_of(Mesh(found[0].astype(np.float32), found[1].astype(np.int32)))
 
 
 def _section(entry: Laid) -> Region:
@@ -223,14 +240,12 @@ def _lift(solid: Solid, entry: Laid, section: Region, high: float, tolerance_mm:
     part = solid ^ around.extrude(high + 1).translate((0, 0, -1))
     if part.is_empty():
         return solid
-    patch = entry.patch
-    if patch is not None:
-        # A chord of length L on a round of the patch's own fineness stays within L^2 / 8r.
-        part = part.refine_to_length(max(2 * patch.pitch_mm, (8 * tolerance_mm) ** 0.5 * 0.8))
+    if entry.patch is not None:
+        part = _following(part, entry, entry.patch, tolerance_mm)
 
     def move(points: Points, floor: float) -> Points:
         rise = entry.over(points[:, 0], points[:, 1])
-        z = np.where(points[:, 2] > 1e-9, points[:, 2] + rise, floor)
+        z = np.where(points[:, 2] > _FLOOR_MM, points[:, 2] + rise, floor)
         return np.column_stack([points[:, :2], z])
 
     if rises:
