@@ -29,7 +29,17 @@ COMMANDS = {
     "drawing": "an SVG or DXF mended and sized, as SVG or DXF",
     "cutout": "a shape in a picture or a drawing, with a thickness",
     "cutter": "a cutter for dough or clay from a picture or a drawing",
-    "inspect": "figures of a mesh file",
+    "simplify": "a mesh with fewer triangles",
+    "repair": "a broken mesh mended",
+    "convert": "a mesh in another format, unit or size",
+    "remesh": "a mesh of even triangles",
+    "rebuild": "a mesh made anew from a voxel grid",
+    "smooth": "a mesh calmed without shrinking",
+    "trim": "what of a body lies on one side of a plane",
+    "join": "one body out of two",
+    "hollow": "a body with a wall around nothing",
+    "deviation": "how far two meshes are apart",
+    "inspect": "figures and faults of a mesh file",
     "serve": "the application, for the browser",
 }
 REFUSED = 2

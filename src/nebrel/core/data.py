@@ -115,13 +115,17 @@ class Mesh:
     ----------
     vertices : (V, 3) float32, mm
     faces : (F, 3) int32, indices into vertices
+    colours : (V, 4) uint8, red, green, blue as displayed and opacity; or None
     """
 
     vertices: Floats
     faces: NDArray[np.int32]
     name: str = field(default="piece", compare=False)
+    colours: NDArray[np.uint8] | None = None
 
     def __post_init__(self) -> None:
+        if self.colours is not None and self.colours.shape != (len(self.vertices), 4):
+            raise ValueError(f"colours {self.colours.shape} on vertices {self.vertices.shape}")
         if self.vertices.ndim != 2 or self.vertices.shape[1] != 3:
             raise ValueError(f"vertices have shape {self.vertices.shape}")
         if self.faces.ndim != 2 or self.faces.shape[1] != 3:

@@ -7,8 +7,21 @@ import struct
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
+
+# Millimetres to metres, z up to y up; column by column.
+_STANDING = [0.001, 0, 0, 0, 0, 0, -0.001, 0, 0, 0.001, 0, 0, 0, 0, 0, 1]
+
+
+def _linear(colours: NDArray[np.uint8]) -> Floats:
+    """Colours as displayed, as amounts of light: what glTF has in its vertices."""
+    shown = np.arange(256) / 255
+    light = np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
+    found = (colours / 255).astype(np.float32)
+    found[:, :3] = light[colours[:, :3]]
+    return found
 
 
 def encode_glb(
@@ -16,8 +29,9 @@ def encode_glb(
     normals: Floats | None = None,
     extras: dict[str, Any] | None = None,
     shares: Floats | None = None,
+    standing: bool = False,
 ) -> bytes:
-    """One mesh as GLB, in mm and z up as computed, with no change of axes.
+    """One mesh as GLB, its vertices in mm and z up as computed.
 
     Parameters
     ----------
@@ -25,13 +39,14 @@ def encode_glb(
     normals : (V, 3) float32 unit normals, or None
     extras : figures to travel along, under `asset.extras`
     shares : (V, 2) float32 places on the picture from its upper left corner, or None
+    standing : placed in metres and y up, as glTF has it, by its node; else as it is
 
     Returns
     -------
     bytes of the file
 
-    Source: Khronos glTF 2.0, the binary container. Lengths are mm, not the metres that glTF
-    assumes; `asset.extras.unit` says so.
+    Source: Khronos glTF 2.0, the binary container. Where it is not standing, lengths are mm, not
+    the metres that glTF assumes; `asset.extras.unit` says so.
     """
     small = len(mesh.vertices) < 65_535
     index = mesh.faces.astype(np.uint16 if small else np.uint32).tobytes()
@@ -63,6 +78,17 @@ def encode_glb(
         accessors.append(
             {"bufferView": number, "componentType": 5126, "count": len(values), "type": kind}
         )
+    if mesh.colours is not None:
+        attributes["COLOR_0"] = len(blobs)
+        accessors.append(
+            {
+                "bufferView": len(blobs),
+                "componentType": 5126,
+                "count": len(mesh.colours),
+                "type": "VEC4",
+            }
+        )
+        blobs.append(_linear(mesh.colours).tobytes())
     views, offset = [], 0
     for number, blob in enumerate(blobs):
         views.append(
@@ -78,11 +104,11 @@ def encode_glb(
         "asset": {
             "version": "2.0",
             "generator": "Nebrel",
-            "extras": {"unit": "mm", **(extras or {})},
+            "extras": {**({} if standing else {"unit": "mm"}), **(extras or {})},
         },
         "scene": 0,
         "scenes": [{"nodes": [0]}],
-        "nodes": [{"mesh": 0, "name": mesh.name}],
+        "nodes": [{"mesh": 0, "name": mesh.name, **({"matrix": _STANDING} if standing else {})}],
         "meshes": [{"primitives": [{"attributes": attributes, "indices": 0}]}],
         "accessors": accessors,
         "bufferViews": views,

@@ -75,11 +75,39 @@ def _rows(vertices: Floats, faces: NDArray[np.int32]) -> Floats:
 def is_binary_stl(path: Path) -> bool:
     """Whether size and triangle count agree, the only sign a binary STL has."""
     size = path.stat().st_size
-    if size < _HEADER + 4:
-        return False
+    return size >= _HEADER + 4 and size == _HEADER + 4 + _count(path) * _RECORD.itemsize
+
+
+def _count(path: Path) -> int:
     with path.open("rb") as file:
-        count = int(np.frombuffer(file.read(_HEADER + 4)[_HEADER:], "<u4")[0])
-    return size == _HEADER + 4 + count * _RECORD.itemsize
+        return int(np.frombuffer(file.read(_HEADER + 4)[_HEADER:], "<u4")[0])
+
+
+def read_any_stl(path: Path) -> tuple[Mesh, tuple[str, ...]]:
+    """Read an STL, binary or text, and what had to be mended.
+
+    Raises
+    ------
+    UnreadableFile : it is neither, or cut short
+    """
+    if is_binary_stl(path):
+        return read_stl(path), ()
+    from nebrel.core.formats.text_stl import looks_like_text_stl, read_text_stl
+
+    if looks_like_text_stl(path):
+        return read_text_stl(path)
+    size = path.stat().st_size - _HEADER - 4
+    if size < _RECORD.itemsize:
+        raise UnreadableFile(path.name, "it is cut short or not an STL", "Export it again")
+    claimed, there = _count(path), size // _RECORD.itemsize
+    if claimed > there or size % _RECORD.itemsize:
+        raise UnreadableFile(
+            path.name,
+            f"it claims {claimed} triangles and holds {there}: it is cut short or not an STL",
+            "Export it again",
+        )
+    note = f"it claims {claimed} triangles and holds {there}: all {there} were read"
+    return _read(path), (note,)
 
 
 def read_stl(path: Path) -> Mesh:
@@ -91,6 +119,10 @@ def read_stl(path: Path) -> Mesh:
     """
     if not is_binary_stl(path):
         raise UnreadableFile(path.name, "it is cut short or not an STL", "Export it again")
+    return _read(path)
+
+
+def _read(path: Path) -> Mesh:
     records = np.fromfile(path, _RECORD, offset=_HEADER + 4)
     corners = np.ascontiguousarray(records["corners"]).reshape(-1, 3).astype(np.float32)
     if not np.isfinite(corners).all():

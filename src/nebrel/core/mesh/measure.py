@@ -76,11 +76,21 @@ def _bounds(mesh: Mesh) -> tuple[Floats, Floats]:
 
 
 def merge(mesh: Mesh) -> Mesh:
-    """Join vertices at exactly the same place and drop the unused, as files like STL need."""
-    packed = np.ascontiguousarray(mesh.vertices[mesh.faces.ravel()] + np.float32(0))
+    """Join vertices at exactly the same place and drop the unused, as files like STL need.
+
+    Where they differ in colour they get the mean of theirs.
+    """
+    corners = mesh.faces.ravel()
+    packed = np.ascontiguousarray(mesh.vertices[corners] + np.float32(0))
     keys = packed.view(np.dtype((np.void, 12))).ravel()
     _, first, index = np.unique(keys, return_index=True, return_inverse=True)
-    return Mesh(packed[first], index.reshape(-1, 3).astype(np.int32), mesh.name)
+    index = index.reshape(-1)
+    colours = mesh.colours
+    if colours is not None:
+        count = np.bincount(index)
+        sums = [np.bincount(index, colours[corners, k].astype(np.float64)) for k in range(4)]
+        colours = np.round(np.column_stack(sums) / count[:, None]).astype(np.uint8)
+    return Mesh(packed[first], index.reshape(-1, 3).astype(np.int32), mesh.name, colours)
 
 
 def _volume_and_area(mesh: Mesh) -> tuple[float, float]:

@@ -237,8 +237,8 @@ def parts(faces: Ints, middle: Ints, long: Mask, vertices: Floats64, scale: Floa
         else:
             found.append((ab, b, bc))
             # The rest has four corners: its shorter diagonal parts it.
-            one = ((vertices[a] - vertices[bc])[:, :2] * scale) ** 2
-            two = ((vertices[ab] - vertices[c])[:, :2] * scale) ** 2
+            one = ((vertices[a] - vertices[bc])[:, : len(scale)] * scale) ** 2
+            two = ((vertices[ab] - vertices[c])[:, : len(scale)] * scale) ** 2
             first = one.sum(axis=1) <= two.sum(axis=1)
             found.append((a, ab, np.where(first, bc, c)))
             found.append((np.where(first, a, ab), bc, c))

@@ -1,0 +1,24 @@
+"""`nebrel hollow`: a body with a wall around nothing."""
+
+from __future__ import annotations
+
+import argparse
+
+from nebrel.cli.bodies import add_mesh
+from nebrel.cli.options import length
+
+
+def add(parser: argparse.ArgumentParser) -> None:
+    """Its options."""
+    add_mesh(parser, json=True)
+    parser.add_argument(
+        "--wall", type=length, required=True, metavar="MM", help="how thick the wall is"
+    )
+
+
+def run(options: argparse.Namespace) -> None:
+    """Do it."""
+    from nebrel.cli.bodies import keep_mesh, mesh_from
+    from nebrel.core.mesh.voxels import hollow
+
+    keep_mesh(options, hollow(mesh_from(options), options.wall)[0])

@@ -1,0 +1,35 @@
+"""`nebrel trim`: what of a body lies on one side of a plane."""
+
+from __future__ import annotations
+
+import argparse
+
+from nebrel.cli.bodies import add_mesh
+from nebrel.cli.options import length
+
+
+def add(parser: argparse.ArgumentParser) -> None:
+    """Its options."""
+    add_mesh(parser, json=True)
+    parser.add_argument(
+        "--plane", type=_plane, required=True, metavar="x|y|z=MM", help="where it is cut"
+    )
+    parser.add_argument(
+        "--keep", choices=["above", "below"], required=True, help="which side stays"
+    )
+
+
+def _plane(text: str) -> tuple[str, float]:
+    axis, equals, where = text.partition("=")
+    if axis.strip().lower() not in ("x", "y", "z") or not equals:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no plane, as in z=12.5")
+    return axis.strip().lower(), length(where)
+
+
+def run(options: argparse.Namespace) -> None:
+    """Do it."""
+    from nebrel.cli.bodies import keep_mesh, mesh_from
+    from nebrel.core.mesh.combine import trim
+
+    axis, where = options.plane
+    keep_mesh(options, trim(mesh_from(options), axis, where, options.keep)[0])

@@ -1,0 +1,75 @@
+"""Bodies joined, taken away and trimmed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.kernel import Solid, mesh_of, solid_of
+from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.solid.cut import for_a_file
+
+By = Literal["add", "subtract", "common"]
+Axis = Literal["x", "y", "z"]
+Side = Literal["above", "below"]
+
+
+def body_of(mesh: Mesh) -> Solid:
+    """A closed mesh for the boolean kernel.
+
+    Raises
+    ------
+    NotSolid : it is not closed
+    """
+    try:
+        return solid_of(mesh)
+    except NotSolid as error:
+        raise NotSolid(mesh.name, "it is not closed", "Repair it first") from error
+
+
+def join(a: Mesh, b: Mesh, by: By) -> tuple[Mesh, MeshReport]:
+    """One body out of two.
+
+    Raises
+    ------
+    NotSolid : either is not closed, or the result would not be
+    InvalidValue : nothing is left
+    """
+    one, other = body_of(a), body_of(b)
+    found = {"add": one + other, "subtract": one - other, "common": one ^ other}[by]
+    return _written(found, a.name, "Place them so that something is left")
+
+
+def trim(mesh: Mesh, axis: Axis, at_mm: float, keep: Side) -> tuple[Mesh, MeshReport]:
+    """What of a body lies on one side of a plane across an axis, with a flat cut.
+
+    Raises
+    ------
+    NotSolid : it is not closed, or the result would not be
+    InvalidValue : nothing is left
+    """
+    number = "xyz".index(axis)
+    low, high = mesh.vertices[:, number].min(), mesh.vertices[:, number].max()
+    way = 1.0 if keep == "above" else -1.0
+    normal = [0.0, 0.0, 0.0]
+    normal[number] = way
+    found = body_of(mesh).trim_by_plane((normal[0], normal[1], normal[2]), way * at_mm)
+    return _written(found, mesh.name, f"It reaches from {low:g} to {high:g} mm in {axis}")
+
+
+def _written(solid: Solid, name: str, remedy: str) -> tuple[Mesh, MeshReport]:
+    if solid.is_empty():
+        raise InvalidValue(name, "nothing is left of it", remedy)
+    # The finest first: what was not cut stays vertex for vertex.
+    found = mesh_of(solid)
+    for share in (0.0, 1e-6, 1e-5):
+        extent = float(np.ptp(found.vertices, axis=0).max())
+        tidied = found if share == 0 else mesh_of(solid.simplify(extent * share))
+        mesh, report = for_a_file(tidied)
+        if report.manifold:
+            return replace(mesh, name=name), report
+    raise NotSolid(name, "the result would not be closed", "Move one of them a little")

@@ -1,0 +1,155 @@
+"""Fewer triangles."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.mesh.deviation import Deviation, deviation
+from nebrel.core.mesh.faults import same_corner
+from nebrel.core.mesh.measure import measure, merge
+from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.touching import part_touching
+
+_LEAST = 4
+_PATIENCE = (7.0, 5.0, 3.0)  # how eagerly edges are collapsed: less where the first breaks it
+_TRIES = 10
+_CLOSE = 0.9  # of an allowed deviation: near enough to it
+_HAIR_MM = 2e-4
+
+
+def simplify(mesh: Mesh, triangles: int) -> Mesh:
+    """The same with no more than so many triangles; itself where it has no more.
+
+    A closed mesh stays closed, borders and sharp edges stay; colours are those of the nearest
+    place.
+
+    Raises
+    ------
+    InvalidValue : fewer than four triangles, or fewer than its shape can have
+    NotSolid : a closed mesh would not be closed any more
+
+    Source: Garland and Heckbert, Surface Simplification Using Quadric Error Metrics (1997).
+    """
+    if triangles < _LEAST:
+        raise InvalidValue(
+            "triangles", f"{triangles} are too few for a body", f"Use {_LEAST} or more"
+        )
+    if len(mesh.faces) <= triangles:
+        return mesh
+    import fast_simplification
+
+    before = measure(mesh)
+    vertices = mesh.vertices.astype(np.float64)
+    least = len(mesh.faces)
+    for eager in _PATIENCE:
+        places, faces = fast_simplification.simplify(
+            vertices,
+            mesh.faces,
+            target_count=triangles,
+            agg=eager,
+            preserve_border=not before.closed,
+        )
+        found = _tidy(Mesh(places.astype(np.float32), faces.astype(np.int32), mesh.name))
+        least = min(least, len(found.faces))
+        if len(found.faces) > triangles:
+            continue
+        if before.manifold and not measure(found).manifold:
+            found = part_touching(found, 5, _HAIR_MM)
+            if not measure(found).manifold or len(found.faces) > triangles:
+                continue
+        return _tinted(found, mesh)
+    if least > triangles:
+        raise InvalidValue(
+            "triangles", f"{triangles} are too few for its shape", f"Use {least} or more"
+        )
+    raise NotSolid(mesh.name, f"with {triangles} triangles it is not closed any more", "Use more")
+
+
+def _tidy(mesh: Mesh) -> Mesh:
+    merged = merge(mesh)
+    kept = ~same_corner(merged.faces.astype(np.int64))
+    return merged if kept.all() else merge(replace(merged, faces=merged.faces[kept]))
+
+
+def _tinted(found: Mesh, like: Mesh) -> Mesh:
+    """With the colours of another mesh, from the nearest place of it."""
+    if like.colours is None:
+        return found
+    near = Nearby.of(like)
+    _, at, place = near.nearest(found.vertices)
+    corners = near.corners[at]
+    away = np.linalg.norm(corners - place[:, None], axis=2)
+    nearest = away.argmin(axis=1)
+    names = like.faces[near.order[at]]
+    return replace(found, colours=like.colours[names[np.arange(len(names)), nearest]])
+
+
+def within(
+    mesh: Mesh, most_mm: float, tell: Callable[[float], None] = lambda done: None
+) -> tuple[Mesh, Deviation]:
+    """The same with as few triangles as stay within a distance of it, nearly; and how far.
+
+    Raises
+    ------
+    InvalidValue : the distance is not above 0
+    """
+    if not most_mm > 0:
+        raise InvalidValue("deviation", f"{most_mm:g} mm is not above 0", "Allow more")
+    best, said = mesh, deviation(mesh, mesh)
+    low, high = _LEAST, len(mesh.faces)  # too few and few enough
+    count = max(_LEAST, high // 20)
+    for step in range(_TRIES):
+        if not low < count < high:
+            break
+        try:
+            tried = simplify(mesh, count)
+        except (InvalidValue, NotSolid):
+            low = count
+            count = int((low * high) ** 0.5)
+            continue
+        away = deviation(mesh, tried)
+        tell((step + 1) / _TRIES)
+        if away.max_mm <= most_mm:
+            best, said, high = tried, away, len(tried.faces)
+            if away.max_mm >= _CLOSE * most_mm:
+                break
+        else:
+            low = count
+        # A surface is missed by about one over the number of triangles.
+        guess = count * away.max_mm / most_mm if away.max_mm > 0 else low
+        count = int(min(max(guess, low + (high - low) * 0.03), low + (high - low) * 0.97))
+    return best, said
+
+
+def to_bytes(mesh: Mesh, most: int, ending: str) -> Mesh:
+    """The same, so that its file has no more than so many bytes.
+
+    Raises
+    ------
+    InvalidValue : no mesh is that small in that format
+    """
+    from nebrel.core.formats.meshes import write_mesh
+
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / f"tried{ending}"
+
+        def size(tried: Mesh) -> int:
+            return write_mesh(tried, path)
+
+        found, count = mesh, len(mesh.faces)
+        for _ in range(_TRIES):
+            there = size(found)
+            if there <= most:
+                return found
+            count = int(count * min(0.98, most / there * 0.995))
+            if count < _LEAST:
+                break
+            found = simplify(mesh, count)
+    raise InvalidValue("bytes", f"no mesh is as small as {most} bytes as {ending[1:]}", "Use more")

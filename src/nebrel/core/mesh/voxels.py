@@ -1,0 +1,225 @@
+"""A mesh as distances on a grid, and back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, Mesh
+from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.mesh.combine import body_of
+from nebrel.core.mesh.faults import Edges, oriented
+from nebrel.core.mesh.measure import MeshReport, measure, merge
+from nebrel.core.mesh.nearest import Nearby
+
+_MOST_CELLS = 250_000_000
+_ASIDE = np.array([0.137, 0.211, 0.173])  # of a cell: so that no vertex lies on a line of it
+_WALL_CELLS = 4  # across a wall that is made
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Distances to a surface, mm, below 0 inside.
+
+    Attributes
+    ----------
+    mm : (x, y, z) float32, right near the surface and as large as `band_mm` elsewhere
+    low_mm : the first of them
+    cell_mm : from one to the next
+    """
+
+    mm: Floats
+    low_mm: NDArray[np.float64]
+    cell_mm: float
+
+
+def measure_grid(mesh: Mesh, cell_mm: float, band_mm: float) -> Grid:
+    """Distances on a grid of cells.
+
+    What is inside is told by rays along all three axes, of which two must agree: so a small
+    hole does not matter.
+
+    Raises
+    ------
+    InvalidValue : the cells are too many
+    """
+    if not cell_mm > 0:
+        raise InvalidValue("voxel", f"{cell_mm:g} mm is not above 0", "Use a larger one")
+    low, high = (f(mesh.vertices.astype(np.float64), axis=0) for f in (np.min, np.max))
+    room = band_mm + 2 * cell_mm
+    shape = np.ceil((high - low + 2 * room) / cell_mm).astype(np.int64) + 1
+    if float(np.prod(shape.astype(np.float64))) > _MOST_CELLS:
+        least = cell_mm * (float(np.prod(shape.astype(np.float64))) / _MOST_CELLS) ** (1 / 3)
+        raise InvalidValue(
+            "voxel",
+            f"{cell_mm:g} mm makes {np.prod(shape.astype(float)):.2g} voxels",
+            f"Use {least * 1.02:.2g} mm or more",
+        )
+    origin = low - room + _ASIDE * cell_mm
+    faces = mesh.faces.astype(np.int64)
+    corners = (mesh.vertices.astype(np.float64)[faces] - origin) / cell_mm
+    _, flip = oriented(faces, Edges.of_faces(faces), corners)
+    corners = np.where(flip[:, None, None], corners[:, ::-1], corners)
+    votes = np.zeros(tuple(shape), np.int8)
+    for axis in range(3):
+        turn = [(axis + 1) % 3, (axis + 2) % 3, axis]
+        crossings = _crossings(np.ascontiguousarray(corners[:, :, turn]), *shape[turn[:2]])
+        votes += _filled(crossings, tuple(int(n) for n in shape[turn])).transpose(np.argsort(turn))
+    inside = votes >= 2
+    near = _near(corners, tuple(int(n) for n in shape), int(np.ceil(band_mm / cell_mm)) + 1)
+    at = np.argwhere(near)
+    away = Nearby.of(mesh).nearest(at * cell_mm + origin, band_mm * 2 + 2 * cell_mm)[0]
+    mm = np.where(inside, -np.float32(room), np.float32(room))
+    sign = np.where(inside[near], -1, 1)
+    mm[near] = (sign * np.minimum(away, room)).astype(np.float32)
+    return Grid(mm, origin, cell_mm)
+
+
+def _crossings(
+    corners: NDArray[np.float64], rows: int, cols: int
+) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.int8]]:
+    """Where lines along the third axis pass through triangles: line, place and way."""
+    count = _pass(corners, rows, cols, np.empty(0, np.int64), np.empty(0), np.empty(0, np.int8))
+    line, place, way = np.empty(count, np.int64), np.empty(count), np.empty(count, np.int8)
+    _pass(corners, rows, cols, line, place, way)
+    return line, place, way
+
+
+@njit(cache=True, nogil=True)
+def _pass(corners, rows, cols, line, place, way):  # type: ignore[no-untyped-def]
+    n = 0
+    for f in range(len(corners)):
+        t = corners[f]
+        ax, ay, bx, by, cx, cy = t[0, 0], t[0, 1], t[1, 0], t[1, 1], t[2, 0], t[2, 1]
+        double = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
+        if double == 0:
+            continue
+        first_x, last_x = max(0, int(np.ceil(min(ax, bx, cx)))), min(rows - 1, int(max(ax, bx, cx)))
+        first_y, last_y = max(0, int(np.ceil(min(ay, by, cy)))), min(cols - 1, int(max(ay, by, cy)))
+        for i in range(first_x, last_x + 1):
+            for j in range(first_y, last_y + 1):
+                u = ((i - ax) * (cy - ay) - (cx - ax) * (j - ay)) / double
+                v = ((bx - ax) * (j - ay) - (i - ax) * (by - ay)) / double
+                if u < 0 or v < 0 or u + v > 1:
+                    continue
+                if len(line):
+                    line[n] = i * cols + j
+                    place[n] = t[0, 2] + u * (t[1, 2] - t[0, 2]) + v * (t[2, 2] - t[0, 2])
+                    way[n] = -1 if double > 0 else 1
+                n += 1
+    return n
+
+
+def _filled(
+    crossings: tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.int8]],
+    shape: tuple[int, ...],
+) -> NDArray[np.int8]:
+    """Which cells lie inside, by what every line passed through before them."""
+    line, place, way = crossings
+    level = np.clip(np.ceil(place).astype(np.int64), 0, shape[2])
+    steps = np.zeros((shape[0] * shape[1], shape[2] + 1), np.int8)
+    # Upwards through a face that looks down one comes in.
+    np.add.at(steps, (line, level), np.where(way < 0, -1, 1).astype(np.int8))
+    counts = np.cumsum(steps[:, :-1], axis=1, dtype=np.int8)
+    return (counts > 0).astype(np.int8).reshape(shape)
+
+
+def _near(corners: NDArray[np.float64], shape: tuple[int, ...], reach: int) -> NDArray[np.bool_]:
+    """Cells within so many of any triangle, about."""
+    found = np.zeros(shape, np.bool_)
+    _mark(corners, found)
+    from scipy.ndimage import maximum_filter1d
+
+    marked = found.view(np.uint8)
+    for axis in range(3):
+        marked = maximum_filter1d(marked, 2 * reach + 1, axis=axis)
+    near: NDArray[np.bool_] = marked.view(np.bool_)
+    return near
+
+
+@njit(cache=True, nogil=True)
+def _mark(corners, found):  # type: ignore[no-untyped-def]
+    """Cells that triangles pass through, by places on them no more than half a cell apart."""
+    for f in range(len(corners)):
+        t = corners[f]
+        longest = 0.0
+        for k in range(3):
+            for axis in range(3):
+                longest = max(longest, abs(t[k, axis] - t[(k + 1) % 3, axis]))
+        steps = int(longest * 2) + 1
+        for i in range(steps + 1):
+            for j in range(steps + 1 - i):
+                u, v = i / steps, j / steps
+                x = t[0, 0] + u * (t[1, 0] - t[0, 0]) + v * (t[2, 0] - t[0, 0])
+                y = t[0, 1] + u * (t[1, 1] - t[0, 1]) + v * (t[2, 1] - t[0, 1])
+                z = t[0, 2] + u * (t[1, 2] - t[0, 2]) + v * (t[2, 2] - t[0, 2])
+                found[int(x + 0.5), int(y + 0.5), int(z + 0.5)] = True
+
+
+def surface_of(grid: Grid, level_mm: float, name: str) -> Mesh:
+    """Where the distances have a value, as a closed mesh.
+
+    Raises
+    ------
+    InvalidValue : nowhere
+
+    Source: Lewiner et al., Efficient Implementation of Marching Cubes' Cases with Topological
+    Guarantees (2003).
+    """
+    from skimage.measure import marching_cubes
+
+    if not (grid.mm < level_mm).any():
+        raise InvalidValue(name, "nothing is left of it", "Use a smaller voxel, or take off less")
+    places, faces, _, _ = marching_cubes(grid.mm, level_mm, gradient_direction="descent")
+    vertices = places.astype(np.float64) * grid.cell_mm + grid.low_mm
+    return merge(Mesh(vertices.astype(np.float32), faces.astype(np.int32), name))
+
+
+def rebuild(mesh: Mesh, voxel_mm: float, offset_mm: float = 0.0) -> tuple[Mesh, MeshReport]:
+    """A new surface from a grid: closed, joined, and grown by an offset or shrunk.
+
+    Raises
+    ------
+    InvalidValue : the voxels are too many, or nothing is left
+    NotSolid : the result would not be closed
+    """
+    grid = measure_grid(mesh, voxel_mm, abs(offset_mm) + 2 * voxel_mm)
+    found = surface_of(grid, offset_mm, mesh.name)
+    report = measure(found)
+    if not report.manifold:
+        raise NotSolid(mesh.name, "rebuilt it would not be closed", "Use another voxel size")
+    return found, report
+
+
+def hollow(mesh: Mesh, wall_mm: float) -> tuple[Mesh, MeshReport]:
+    """A body with a hollow that leaves a wall; outside it stays as it is.
+
+    Raises
+    ------
+    InvalidValue : the wall is not above 0, or leaves no hollow
+    NotSolid : it is not closed
+    """
+    if not wall_mm > 0:
+        raise InvalidValue("wall", f"{wall_mm:g} mm is not above 0", "Use a thicker one")
+    body_of(mesh)
+    extent = float(np.ptp(mesh.vertices, axis=0).max())
+    grid = measure_grid(mesh, max(wall_mm / _WALL_CELLS, extent / 400), wall_mm)
+    try:
+        inner = surface_of(grid, -wall_mm, mesh.name)
+    except InvalidValue as error:
+        raise InvalidValue(
+            "wall", f"a wall of {wall_mm:g} mm leaves no hollow", "Use a thinner one"
+        ) from error
+    count = np.int32(len(mesh.vertices))
+    found = Mesh(
+        np.concatenate([mesh.vertices, inner.vertices]),
+        np.concatenate([mesh.faces, inner.faces[:, ::-1] + count]),
+        mesh.name,
+    )
+    report = measure(found)
+    if not report.manifold:
+        raise NotSolid(mesh.name, "hollow it would not be closed", "Use another wall")
+    return replace(found, colours=None), report
