@@ -63,6 +63,15 @@ def test_relief_and_inspect(
         "closed",
         "manifold",
         "bodies",
+        "holes",
+        "flipped",
+        "nonmanifold_edges",
+        "degenerate",
+        "needles",
+        "duplicates",
+        "self_crossings",
+        "floaters",
+        "thinnest_mm",
     ]
     assert report["size_mm"] == [80, 49, 3]
     assert report["volume_mm3"] == pytest.approx(80 * 49 * 2, rel=1e-4)
@@ -144,8 +153,8 @@ def test_a_taken_port_and_an_unusable_folder_are_refused(
 def test_quick_commands_load_only_what_they_use(tmp_path: Path) -> None:
     path = tmp_path / "box.stl"
     trimesh.creation.box((1, 2, 3)).export(path)
-    heavy = ["cv2", "PIL", "numba", "fastapi", "sqlalchemy", "trimesh", "pydantic", "pydelatin"]
-    for arguments in (["--help"], ["inspect", str(path)]):
+    usual = ["cv2", "PIL", "fastapi", "sqlalchemy", "trimesh", "pydantic", "pydelatin"]
+    for arguments, heavy in ((["--help"], [*usual, "numba"]), (["inspect", str(path)], usual)):
         code = (
             f"import sys; from nebrel.cli import main\ntry: main({arguments!r})\n"
             f"except SystemExit: pass\nprint([m for m in {heavy!r} if m in sys.modules])"

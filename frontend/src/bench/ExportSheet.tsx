@@ -7,6 +7,7 @@ import { LengthField } from "../shared/LengthField";
 import { SaveButton } from "../shared/SaveButton";
 import { SelectField } from "../shared/SelectField";
 import { buildUp } from "./at";
+import { FORMATS, type FormatName, lastFormat, rememberFormat } from "./formats";
 import { entryTitle } from "./steps/entries";
 import { Button } from "../shared/Button";
 
@@ -20,6 +21,12 @@ interface Props {
 /** Says what will be written, then writes it. */
 export function ExportSheet({ piece, figures, settle, onClose }: Props) {
   const full = figures?.quality === "full" ? figures : undefined;
+  const [name, setName] = useState(lastFormat);
+  const format = FORMATS.find((one) => one.name === name) ?? FORMATS[0];
+  const choose = (chosen: FormatName) => {
+    setName(chosen);
+    rememberFormat(chosen);
+  };
 
   return (
     <Modal aria-label="Export" show centered onHide={onClose}>
@@ -27,12 +34,16 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <Modal.Title as="h2">Export</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <p>Binary STL in millimetres, underside at z = 0, at full quality.</p>
+        <SelectField label="Format" value={name} options={FORMATS.map((one) => [one.name, one.name] as const)} onChange={choose} />
+        <p className="mt-2">{format.purpose} Underside at z = 0, at full quality; what was written is read back before it is given out.</p>
         {full ? (
           <FigureList>
             <Figure name="Size">{full.mesh.size_mm.map((side) => mm(side, 3)).join(" × ")} mm</Figure>
             <Figure name="Triangles">{count(full.mesh.triangles)}</Figure>
-            <Figure name="File">{mm((84 + 50 * full.mesh.triangles) / 1e6)} MB</Figure>
+            <Figure name="File">
+              {"exact" in format ? "" : "about "}
+              {mm(format.bytes(full.mesh.triangles) / 1e6)} MB
+            </Figure>
             <Figure name="Closed, manifold">{full.mesh.manifold ? "yes" : "no"}</Figure>
           </FigureList>
         ) : (
@@ -47,8 +58,8 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <SaveButton piece={piece} product="piece.zip" settle={settle}>
           Recipe with pictures
         </SaveButton>
-        <SaveButton main piece={piece} product="piece.stl" settle={settle} onSaved={onClose}>
-          Download STL
+        <SaveButton main piece={piece} product={format.product} settle={settle} onSaved={onClose}>
+          Download {format.name}
         </SaveButton>
       </Modal.Footer>
     </Modal>

@@ -6,6 +6,8 @@ import argparse
 from pathlib import Path
 from typing import Any
 
+from nebrel.cli.options import mesh_output
+
 UNITS = ("mm", "cm", "m", "in")
 
 
@@ -17,7 +19,7 @@ def add_mesh(parser: argparse.ArgumentParser, json: bool = False) -> None:
 
 def add_output(parser: argparse.ArgumentParser, json: bool = False) -> None:
     """What is written, and the unit of what is read."""
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT")
+    parser.add_argument("-o", "--output", type=mesh_output, required=True, metavar="OUT")
     parser.add_argument(
         "--unit", choices=UNITS, help="of the file, whatever it says (mm where it says none)"
     )
@@ -29,10 +31,8 @@ def mesh_from(options: argparse.Namespace, name: str = "mesh") -> Any:
     """The mesh that an option names, in mm; what reading decided is said on stderr."""
     import sys
 
-    from nebrel.core.formats.meshes import check_ending, mesh_of_brought, read_brought
+    from nebrel.core.formats.meshes import mesh_of_brought, read_brought
 
-    if getattr(options, "output", None) is not None:
-        check_ending(options.output)
     path = getattr(options, name)
     brought = read_brought(path)
     for note in brought.notes:

@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> None:
 
     from nebrel.cli import REFUSED
     from nebrel.core.formats.files import writing
-    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.formats.meshes import check_ending, write_mesh
     from nebrel.core.recipe.bundle import read_bundle
     from nebrel.core.recipe.evaluator import Evaluator
 
@@ -49,12 +49,13 @@ def run(options: argparse.Namespace) -> None:
     if options.product is not None:
         _make(recipe, pictures, options)
         return
+    check_ending(options.output)
     if options.part != "piece":
         from nebrel.core.mesh.measure import measure
         from nebrel.core.recipe.companions import part_of
 
         mesh = part_of(Evaluator(pictures, files=pictures.file), recipe, options.part)
-        write_stl(mesh, options.output)
+        write_mesh(mesh, options.output)
         say(options.output, measure(mesh))
         return
     result = Evaluator(pictures, files=pictures.file).evaluate(recipe)
@@ -63,7 +64,7 @@ def run(options: argparse.Namespace) -> None:
             file.write(json.dumps(result.figures(), indent=1).encode())
     if warn(recipe, result) and options.strict:
         raise SystemExit(REFUSED)
-    write_stl(result.mesh, options.output)
+    write_mesh(result.mesh, options.output)
     say_finish(result)
     say(options.output, result.report)
 

@@ -37,7 +37,7 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.cli.options import say
     from nebrel.cli.shapes import outline_from
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.formats.meshes import write_mesh
     from nebrel.core.solid.cutout import cutout
 
     if options.margin < 0:
@@ -51,5 +51,5 @@ def run(options: argparse.Namespace) -> None:
         options.margin,
         options.backing_thick,
     )
-    write_stl(mesh, options.output)
+    write_mesh(mesh, options.output)
     say(options.output, report)

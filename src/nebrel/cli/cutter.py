@@ -38,7 +38,7 @@ def run(options: argparse.Namespace) -> None:
     """Make it."""
     from nebrel.cli.options import say
     from nebrel.cli.shapes import outline_from
-    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.formats.meshes import write_mesh
     from nebrel.core.solid.cutter import Cutter, check, cutter
 
     sizes = Cutter(
@@ -52,5 +52,5 @@ def run(options: argparse.Namespace) -> None:
     )
     check(sizes)
     mesh, report = cutter(outline_from(options), sizes)
-    write_stl(mesh, options.output)
+    write_mesh(mesh, options.output)
     say(options.output, report)

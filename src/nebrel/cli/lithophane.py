@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from nebrel.cli.options import keep
+from nebrel.cli.options import keep, mesh_output
 from nebrel.cli.panel import add_panel_options, from_picture
 
 
@@ -16,7 +16,7 @@ def add(parser: argparse.ArgumentParser) -> None:
         "Lengths may carry a unit."
     )
     parser.add_argument("picture", type=Path, metavar="PICTURE")
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
+    parser.add_argument("-o", "--output", type=mesh_output, required=True, metavar="OUT")
     add_panel_options(parser)
 
 

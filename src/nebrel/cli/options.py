@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from nebrel.core.choices import FORMS
+from nebrel.core.choices import FORMS, MESHES_WRITTEN
 from nebrel.core.errors import NebrelError
 from nebrel.core.lengths import parse_length
 
@@ -17,6 +17,17 @@ def length(text: str) -> float:
         return parse_length(text)
     except NebrelError as error:
         raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def mesh_output(text: str) -> Path:
+    """Where a mesh is written: the format follows the ending, an STL where there is none."""
+    path = Path(text)
+    if path.suffix and path.suffix.lower() not in MESHES_WRITTEN:
+        endings = ", ".join(ending[1:].upper() for ending in MESHES_WRITTEN)
+        raise argparse.ArgumentTypeError(
+            f"“{path.name[:60]}” has no ending of a mesh format written here: {endings}"
+        )
+    return path
 
 
 def area(text: str) -> float:
@@ -141,10 +152,10 @@ def triangles_of(options: argparse.Namespace, heights: bool = False) -> dict[str
 
 def keep(output: Path, recipe: Any, picture: Any, result: Any) -> None:
     """Write the mesh of a picture, and print what there is to say of it."""
-    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.formats.meshes import write_mesh
 
     warn(recipe, result)
-    write_stl(result.mesh, output)
+    write_mesh(result.mesh, output)
     for note in picture.notes:
         print(f"note: {note}")
     say_finish(result)

@@ -14,6 +14,7 @@ from nebrel.cli.options import (
     form_of,
     keep,
     length,
+    mesh_output,
     recipe_of,
     triangles_of,
 )
@@ -22,7 +23,7 @@ from nebrel.cli.options import (
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
     parser.add_argument("picture", type=Path, metavar="PICTURE")
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
+    parser.add_argument("-o", "--output", type=mesh_output, required=True, metavar="OUT")
     side = parser.add_mutually_exclusive_group()
     side.add_argument("--wide", type=length, metavar="MM", help="width of the piece")
     side.add_argument("--tall", type=length, metavar="MM", help="height of the piece")

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from nebrel.cli.options import area, length
+from nebrel.cli.options import area, length, mesh_output
 
 
 def add_trace_options(parser: argparse.ArgumentParser) -> None:
@@ -32,13 +33,15 @@ def add_trace_options(parser: argparse.ArgumentParser) -> None:
 def add_shape_options(parser: argparse.ArgumentParser) -> None:
     """A picture or a drawing, its width, and how a picture is traced."""
     parser.add_argument("source", type=Path, metavar="PICTURE-OR-DRAWING")
-    add_output_and_width(parser, "OUT.stl")
+    add_output_and_width(parser, "OUT", mesh_output)
     add_trace_options(parser)
 
 
-def add_output_and_width(parser: argparse.ArgumentParser, called: str) -> None:
+def add_output_and_width(
+    parser: argparse.ArgumentParser, called: str, kind: Callable[[str], Path] = Path
+) -> None:
     """What is written, and how wide the shape becomes."""
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar=called)
+    parser.add_argument("-o", "--output", type=kind, required=True, metavar=called)
     parser.add_argument(
         "--wide", type=length, required=True, metavar="MM", help="width of the shape itself"
     )

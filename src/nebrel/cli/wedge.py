@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 from typing import Any
 
-from nebrel.cli.options import length, say
+from nebrel.cli.options import length, mesh_output, say
 
 
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
-    parser.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.stl")
+    parser.add_argument("-o", "--output", type=mesh_output, required=True, metavar="OUT")
     add_wedge_options(parser)
     parser.add_argument("--material", default="", help="a name to engrave")
 
@@ -31,10 +30,10 @@ def wedge_of(options: argparse.Namespace) -> Any:
 
 def run(options: argparse.Namespace) -> None:
     """Make it."""
-    from nebrel.core.formats.stl import write_stl
+    from nebrel.core.formats.meshes import write_mesh
     from nebrel.core.mesh.measure import measure
     from nebrel.core.proof.wedge import make_wedge
 
     mesh = make_wedge(wedge_of(options))
-    write_stl(mesh, options.output)
+    write_mesh(mesh, options.output)
     say(options.output, measure(mesh))

@@ -28,6 +28,9 @@ Around = Literal["plate", "circle", "polygon", "along"]
 Method = Literal["auto", "quick", "fewest", "greedy"]
 """How heights become triangles: see `triangulate`."""
 
+MESHES_WRITTEN = (".stl", ".3mf", ".obj", ".ply", ".glb", ".off")
+"""Endings of the mesh formats that are written."""
+
 MOST_TRIANGLES = 20_000_000
 """Of a mesh."""
 
@@ -46,6 +49,12 @@ PARTS: tuple[Part, ...] = get_args(Part)
 PRODUCT_NAMES = (
     "piece.glb",
     "piece.stl",
+    "piece-text.stl",
+    "piece.3mf",
+    "piece.obj",
+    "piece.ply",
+    "piece.off",
+    "model.glb",
     *(f"{part}.stl" for part in PARTS if part != "piece"),
     "heights.tif",
     "heights.png",

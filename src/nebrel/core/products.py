@@ -9,17 +9,22 @@ from pathlib import Path
 from typing import Any, get_args
 from zipfile import ZIP_DEFLATED, ZipFile
 
+import numpy as np
+
 from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
-from nebrel.core.errors import InvalidValue, NotFound
+from nebrel.core.errors import InvalidValue, NotFound, NotSolid
 from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.heights import write_heights
+from nebrel.core.formats.meshes import read_mesh, write_mesh
 from nebrel.core.formats.png import write_png
 from nebrel.core.formats.stl import encode_stl, write_stl
 from nebrel.core.formats.svg import grouped_svg, svg_of, write_svg
+from nebrel.core.formats.text_stl import write_text_stl
 from nebrel.core.kernel import outline_of, solid_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.mesh.measure import measure
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
@@ -35,6 +40,24 @@ from nebrel.core.recipe.shine import lamp_of, shine
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
+_WRITTEN = 1e-6  # of the extent, by which a file may be off
+KINDS = {
+    ".stl": "STL",
+    ".text.stl": "text STL",
+    ".3mf": "3MF",
+    ".obj": "OBJ",
+    ".ply": "PLY",
+    ".off": "OFF",
+    ".model.glb": "GLB",
+}
+MEDIA = {
+    "stl": _STL,
+    "3mf": "model/3mf",
+    "obj": "model/obj",
+    "ply": "model/vnd.ply",
+    "off": "text/plain",
+    "glb": "model/gltf-binary",
+}
 
 
 @dataclass
@@ -112,8 +135,40 @@ def _shown(making: Making, path: Path) -> dict[str, Any]:
     return figures
 
 
-def _piece(making: Making, path: Path) -> None:
-    write_stl(making.mesh(), path, "STL")
+def _piece(ending: str, write: Callable[[Mesh, Path, str], Any] = write_mesh) -> Product:
+    """The finished mesh in an open format; what was written is read back before it is offered."""
+    called = KINDS[ending]
+
+    def made(making: Making, path: Path) -> None:
+        mesh = making.mesh()
+        making.tell(0.95, "writing the file")
+        write(mesh, path, called)
+        making.tell(0.97, "reading it back")
+        _check_written(mesh, path, called)
+
+    media_type = MEDIA[ending.rpartition(".")[2]]
+    return Product(f"the {called}", f"{{}}{Path(ending).suffix}", ending, media_type, made, True)
+
+
+def _check_written(mesh: Mesh, path: Path, called: str) -> None:
+    """Refuse to offer a file that does not hold what was written.
+
+    Raises
+    ------
+    NotSolid
+    """
+    found, report = read_mesh(path), measure(mesh)
+    again = measure(found)
+    low, high = (abs(f(found.vertices, 0) - f(mesh.vertices, 0)).max() for f in (np.min, np.max))
+    near = max(low, high) <= _WRITTEN * max(1.0, float(np.abs(mesh.vertices).max()))
+    if again.triangles != report.triangles or again.manifold != report.manifold or not near:
+        path.unlink(missing_ok=True)
+        raise NotSolid(
+            called,
+            f"read back it holds {again.triangles} triangles of {report.triangles} and is "
+            f"{'closed' if again.closed else 'open'}",
+            "Try another format",
+        )
 
 
 def _part(part: Part) -> Product:
@@ -264,7 +319,13 @@ def product_of(name: str) -> Product:
 # A new product is a function here, a line in this table, and its name in `core/choices.py`.
 PRODUCTS: dict[str, Product] = {
     "piece.glb": Product("the mesh", "{}.glb", ".glb", "model/gltf-binary", _shown, meshed=True),
-    "piece.stl": Product("the STL", "{}.stl", ".stl", _STL, _piece, meshed=True),
+    "piece.stl": _piece(".stl"),
+    "piece-text.stl": _piece(".text.stl", write_text_stl),
+    "piece.3mf": _piece(".3mf"),
+    "piece.obj": _piece(".obj"),
+    "piece.ply": _piece(".ply"),
+    "piece.off": _piece(".off"),
+    "model.glb": _piece(".model.glb"),
     **{f"{part}.stl": _part(part) for part in get_args(Part) if part != "piece"},
     "heights.tif": Product("the heights", "{}, heights.tif", ".tif", "image/tiff", _heights),
     "heights.png": Product("the heights", "{}, heights.png", ".heights.png", _PNG, _heights),

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from nebrel.core.choices import MESHES_WRITTEN
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
 from nebrel.core.formats.brought import Brought, Unit
@@ -21,6 +22,7 @@ from nebrel.core.mesh.measure import merge
 
 _MOST_BYTES = 2_000_000_000
 _MOST_MM = 100_000.0
+_MOST_METRES = 3.0  # no glTF of a larger thing is meant in metres here
 _UP_Y = np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]], np.float64)
 
 
@@ -136,7 +138,13 @@ def _gltf(path: Path) -> Brought:
         if part.colours is not None and geometry.visual.kind == "vertex":
             part = replace(part, colours=_as_displayed(part.colours))
         parts.append(part)
-    return Brought(tuple(parts), "mm" if ours else "m")
+    if ours:
+        return Brought(tuple(parts), "mm")
+    size = max(float(np.ptp(part.vertices, axis=0).max(initial=0.0)) for part in parts)
+    if size > _MOST_METRES:  # many programs write whatever number they had
+        note = f"in metres, as glTF has it, it would be {size:.4g} m wide: taken as millimetres"
+        return Brought(tuple(parts), "mm", (note,))
+    return Brought(tuple(parts), "m")
 
 
 def _trimesh(path: Path, **more: Any) -> Any:
@@ -272,7 +280,7 @@ def check_ending(path: Path) -> None:
     InvalidValue
     """
     if path.suffix and path.suffix.lower() not in _WRITE:
-        endings = ", ".join(ending[1:].upper() for ending in _WRITE)
+        endings = ", ".join(ending[1:].upper() for ending in MESHES_WRITTEN)
         raise InvalidValue(
             path.name, "that ending is not a mesh format written here", f"Use one of {endings}"
         )
