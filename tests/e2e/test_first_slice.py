@@ -15,6 +15,7 @@ import pytest
 import trimesh
 from playwright.sync_api import Locator, Page, expect
 
+from nebrel.core.formats.meshes import read_mesh
 from nebrel.demo.photograph import photograph
 from nebrel.demo.pictures import as_png, craters
 from tests.e2e.conftest import Server
@@ -96,6 +97,19 @@ def test_from_a_dropped_picture_to_a_printable_stl(
     assert mesh.bounds[0] == pytest.approx([0, 0, 0], abs=1e-6)
     shown = page.get_by_label("Trail").inner_text().replace("\u2009", "")
     assert f"{len(mesh.faces)} triangles" in shown
+
+    # In another format, which is remembered the next time.
+    page.get_by_role("button", name="Export").click()
+    page.get_by_label("Format", exact=True).select_option("3MF")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download 3MF").click()
+    assert download.value.suggested_filename == "north crater.3mf"
+    download.value.save_as(tmp_path / "out.3mf")
+    assert len(read_mesh(tmp_path / "out.3mf").faces) == len(mesh.faces)
+    page.get_by_role("button", name="Export").click()
+    expect(page.get_by_label("Format", exact=True)).to_have_value("3MF")
+    page.get_by_label("Format", exact=True).select_option("STL")
+    page.get_by_role("button", name="Not now").click()
 
 
 def test_the_piece_follows_while_a_slider_moves(page: Page, drop: Drop) -> None:

@@ -12,6 +12,8 @@ import trimesh
 from fastapi.testclient import TestClient
 from httpx import Response
 
+from nebrel.core.formats.meshes import read_mesh
+from nebrel.core.mesh.measure import measure
 from tests.pictures import declared, png, ramp
 from tests.recipes import art_of, pictured, tones_of
 
@@ -70,6 +72,30 @@ def test_from_a_picture_to_an_stl(client: TestClient, tmp_path: Path) -> None:
     mesh = trimesh.load(path)
     assert mesh.is_watertight
     assert mesh.extents == pytest.approx([80, 80 / 59 * 39, 1 + 6.35], abs=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("product", "ending"),
+    [
+        ("piece.3mf", ".3mf"),
+        ("piece.obj", ".obj"),
+        ("piece.ply", ".ply"),
+        ("piece.off", ".off"),
+        ("model.glb", ".glb"),
+        ("piece-text.stl", ".stl"),
+    ],
+)
+def test_a_piece_in_every_mesh_format(
+    client: TestClient, tmp_path: Path, product: str, ending: str
+) -> None:
+    piece = bring(client).json()
+    response = made(client, piece["id"], product, "ramp")
+    assert f"ramp{ending}" in response.headers["content-disposition"]
+    path = tmp_path / f"out{ending}"
+    path.write_bytes(response.content)
+    report = measure(read_mesh(path))
+    assert report.manifold
+    assert report.size_mm == pytest.approx((100, 100 / 59 * 39, 4), rel=1e-4)
 
 
 def test_meshes_carry_their_figures_and_a_key(client: TestClient) -> None:

@@ -35,7 +35,7 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
       </Modal.Header>
       <Modal.Body>
         <SelectField label="Format" value={name} options={FORMATS.map((one) => [one.name, one.name] as const)} onChange={choose} />
-        <p className="mt-2">{format.purpose} Underside at z = 0, at full quality; what was written is read back before it is given out.</p>
+        <p className="mt-2">{format.purpose} At full quality, underside at {"z\u00a0=\u00a00"}, and read back before it is given out.</p>
         {full ? (
           <FigureList>
             <Figure name="Size">{full.mesh.size_mm.map((side) => mm(side, 3)).join(" × ")} mm</Figure>

@@ -146,8 +146,8 @@ def _piece(ending: str, write: Callable[[Mesh, Path, str], Any] = write_mesh) ->
         making.tell(0.97, "reading it back")
         _check_written(mesh, path, called)
 
-    media_type = MEDIA[ending.rpartition(".")[2]]
-    return Product(f"the {called}", f"{{}}{Path(ending).suffix}", ending, media_type, made, True)
+    last = ending.rpartition(".")[2]
+    return Product(f"the {called}", f"{{}}.{last}", ending, MEDIA[last], made, meshed=True)
 
 
 def _check_written(mesh: Mesh, path: Path, called: str) -> None:
