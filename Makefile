@@ -44,7 +44,7 @@ $(STAMPS)/dev: requirements/dev.lock pyproject.toml | $(BIN)/python
 
 # Compiled once, so that nobody waits for it later.
 $(STAMPS)/kernels: $(API) | $(STAMPS)/app
-	$(BIN)/python -c 'from nebrel.work.tasks import warm; warm()'
+	$(BIN)/python -c 'from nebrel.work.tasks import warm; warm(); from nebrel.core.mesh.warm import warm_tools; warm_tools()'
 	@touch $@
 
 $(STAMPS)/chromium:

@@ -12,6 +12,7 @@ import tempfile
 from base64 import b64encode
 from collections import Counter
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -19,10 +20,10 @@ import tifffile
 import trimesh
 from PIL import Image
 
-from nebrel.core.data import HeightField
+from nebrel.core.data import HeightField, Mesh
 from nebrel.core.errors import NebrelError
 from nebrel.core.formats.heights import encode_heights
-from nebrel.core.formats.meshes import read_mesh
+from nebrel.core.formats.meshes import read_mesh, write_mesh
 from nebrel.core.mesh.measure import measure
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.recipe.bundle import read_bundle, write_bundle
@@ -64,6 +65,13 @@ def meshes() -> Iterator[tuple[str, bytes]]:
         data = ball.export(file_type=ending)
         yield ending, data.encode() if isinstance(data, str) else data
     yield "stl", trimesh.exchange.stl.export_stl_ascii(ball).encode()
+    with tempfile.TemporaryDirectory() as folder:
+        made = Mesh(ball.vertices.astype(np.float32), ball.faces.astype(np.int32))
+        for ending in ("3mf", "off"):
+            tints = np.full((len(made.vertices), 4), 200, np.uint8)
+            path = Path(folder) / f"a.{ending}"
+            write_mesh(replace(made, colours=tints), path)
+            yield ending, path.read_bytes()
 
 
 def bundles() -> Iterator[tuple[str, bytes]]:

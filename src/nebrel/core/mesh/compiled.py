@@ -145,3 +145,32 @@ def fill_records(vertices, faces, rows):  # type: ignore[no-untyped-def]
         if length > 0:
             nx, ny, nz = nx / length, ny / length, nz / length
         row[0], row[1], row[2] = nx, ny, nz
+
+
+@njit(cache=True, nogil=True)
+def join_places(bits):  # type: ignore[no-untyped-def]
+    """As `rows.unique_rows` of (n, 3) int32, in the order in which they first come."""
+    size = 1
+    while size < 2 * len(bits):
+        size *= 2
+    seats = np.full(size, -1, np.int32)
+    first, kind = np.empty(len(bits), np.int32), np.empty(len(bits), np.int32)
+    count = 0
+    for n in range(len(bits)):
+        a, b, c = np.uint64(bits[n, 0]), np.uint64(bits[n, 1]), np.uint64(bits[n, 2])
+        mixed = a * np.uint64(0x9E3779B97F4A7C15)
+        mixed = (mixed ^ (mixed >> np.uint64(29)) ^ b) * np.uint64(0xC2B2AE3D27D4EB4F)
+        mixed = (mixed ^ (mixed >> np.uint64(31)) ^ c) * np.uint64(0x165667B19E3779F9)
+        at = np.int64((mixed ^ (mixed >> np.uint64(32))) & np.uint64(size - 1))
+        while True:
+            own = seats[at]
+            if own < 0:
+                seats[at], first[count], kind[n] = count, n, count
+                count += 1
+                break
+            m = first[own]
+            if bits[m, 0] == bits[n, 0] and bits[m, 1] == bits[n, 1] and bits[m, 2] == bits[n, 2]:
+                kind[n] = own
+                break
+            at = (at + 1) & (size - 1)
+    return first[:count].copy(), kind

@@ -12,6 +12,7 @@ from nebrel.core.data import Floats, Mesh
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.fans import find_twins, number_fans
 from nebrel.core.mesh.many import many
+from nebrel.core.mesh.rows import unique_rows
 
 
 @dataclass(frozen=True)
@@ -82,15 +83,27 @@ def merge(mesh: Mesh) -> Mesh:
     """
     corners = mesh.faces.ravel()
     packed = np.ascontiguousarray(mesh.vertices[corners] + np.float32(0))
-    keys = packed.view(np.dtype((np.void, 12))).ravel()
-    _, first, index = np.unique(keys, return_index=True, return_inverse=True)
-    index = index.reshape(-1)
+    first, index = _joined(packed)
     colours = mesh.colours
     if colours is not None:
         count = np.bincount(index)
         sums = [np.bincount(index, colours[corners, k].astype(np.float64)) for k in range(4)]
         colours = np.round(np.column_stack(sums) / count[:, None]).astype(np.uint8)
     return Mesh(packed[first], index.reshape(-1, 3).astype(np.int32), mesh.name, colours)
+
+
+def _joined(places: Floats) -> tuple[NDArray[np.integer], NDArray[np.integer]]:
+    """The first of each place (n, 3), in the order in which they come, and which each is."""
+    if many(len(places) // 3):
+        from nebrel.core.mesh.compiled import join_places
+
+        found: tuple[NDArray[np.integer], NDArray[np.integer]] = join_places(places.view(np.int32))
+        return found
+    first, kind = unique_rows(places)
+    order = np.argsort(first)
+    rank = np.empty_like(order)
+    rank[order] = np.arange(len(order))
+    return first[order], rank[kind]
 
 
 def _volume_and_area(mesh: Mesh) -> tuple[float, float]:

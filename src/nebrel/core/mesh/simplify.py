@@ -18,6 +18,7 @@ from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.touching import part_touching
 
 _LEAST = 4
+_SPARE = 40  # triangles that parting what touches may add
 _PATIENCE = (7.0, 5.0, 3.0)  # how eagerly edges are collapsed: less where the first breaks it
 _TRIES = 10
 _CLOSE = 0.9  # of an allowed deviation: near enough to it
@@ -45,22 +46,21 @@ def simplify(mesh: Mesh, triangles: int) -> Mesh:
         return mesh
     import fast_simplification
 
-    before = measure(mesh)
     vertices = mesh.vertices.astype(np.float64)
     least = len(mesh.faces)
     for eager in _PATIENCE:
         places, faces = fast_simplification.simplify(
             vertices,
             mesh.faces,
-            target_count=triangles,
+            target_count=max(_LEAST, triangles - min(_SPARE, triangles // 100)),
             agg=eager,
-            preserve_border=not before.closed,
+            preserve_border=True,
         )
         found = _tidy(Mesh(places.astype(np.float32), faces.astype(np.int32), mesh.name))
         least = min(least, len(found.faces))
         if len(found.faces) > triangles:
             continue
-        if before.manifold and not measure(found).manifold:
+        if not measure(found).manifold and measure(mesh).manifold:
             found = part_touching(found, 5, _HAIR_MM)
             if not measure(found).manifold or len(found.faces) > triangles:
                 continue
