@@ -54,6 +54,65 @@ def test_what_was_whole_is_untouched_by_a_repair() -> None:
     assert {tuple(row) for row in found.vertices.round(5).tolist()} <= was
 
 
+def test_a_wall_between_two_bodies_goes_and_a_double_sided_one_stays() -> None:
+    both = merge(joined(box(10, 10, 10), box(10, 10, 10, at=(10, 0, 0))))
+    assert find_faults(both, thickness=False).nonmanifold_edges > 0
+    found = repair(both)
+    assert found.report.manifold
+    assert found.report.volume_mm3 == pytest.approx(2000, rel=1e-3)
+    corners = np.array([[x, y, z] for x in (0, 5, 9) for y in (0, 5) for z in (0, 5)], np.float32)
+    sides = [[0, 1, 3, 2], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]]
+    near = [[s[0], s[k], s[k + 1]] for s in sides for k in (1, 2)]
+    far = [[s[0] + 4, s[k] + 4, s[k + 1] + 4] for s in sides[1:] for k in (1, 2)]
+    end, wall = [[8, 10, 11], [8, 11, 9]], [[4, 6, 7], [4, 7, 5]]
+    other = [face[::-1] for face in wall]
+    found = repair(Mesh(corners, np.array([*near, *wall, *far, *end, *other], np.int32)))
+    assert found.report.bodies == 1
+    assert found.report.volume_mm3 == pytest.approx(9 * 5 * 5)
+    assert found.report.triangles == 20
+    assert found.done == ("4 faces of walls inside",)
+    whole = ball()
+    twice = Mesh(whole.vertices, np.concatenate([whole.faces, whole.faces[:, ::-1]]))
+    found = repair(twice)
+    assert found.report.triangles == len(whole.faces)
+    assert found.report.volume_mm3 == pytest.approx(measure(whole).volume_mm3)
+
+
+@pytest.mark.parametrize("along_an_edge", [True, False])
+def test_a_fin_goes(along_an_edge: bool) -> None:
+    whole = box(10, 10, 10)
+    a, b = (int(n) for n in (whole.faces[0, :2] if along_an_edge else (0, len(whole.vertices) - 1)))
+    n = len(whole.vertices)
+    more = np.array([[0, 0, 12], [5, 0, 13]], np.float32)
+    fin = Mesh(
+        np.concatenate([whole.vertices, more]),
+        np.concatenate([whole.faces, np.array([[a, b, n], [b, n + 1, n]], np.int32)]),
+    )
+    found = repair(fin)
+    assert found.report.volume_mm3 == pytest.approx(1000, rel=1e-5)
+    assert found.report.bodies == 1
+    assert found.mesh.vertices[:, 2].max() == pytest.approx(5)
+
+
+def test_bodies_that_touch_are_parted() -> None:
+    touching = merge(joined(box(2, 2, 2), box(2, 2, 2, at=(2, 2, 0))))
+    found = repair(touching)
+    assert found.report.bodies == 2
+    assert found.report.volume_mm3 == pytest.approx(16, rel=1e-3)
+    assert any("touching" in line for line in found.done)
+
+
+def test_colours_outlast_a_repair() -> None:
+    whole = ball(10, 5)
+    tints = np.full((len(whole.vertices), 4), 255, np.uint8)
+    tints[whole.vertices[:, 0] > 0] = (10, 90, 200, 255)
+    broken = with_hole(Mesh(whole.vertices, whole.faces, "two halves", tints), 4)
+    found = repair(Mesh(broken.vertices, broken.faces, "two halves", tints)).mesh
+    assert found.colours is not None
+    assert (found.colours[found.vertices[:, 0] > 0.5, 2] == 200).all()
+    assert (found.colours[found.vertices[:, 0] < -0.5, 2] == 255).all()
+
+
 def test_overlapping_bodies_become_one() -> None:
     found = repair(joined(box(10, 10, 10), box(10, 10, 10, at=(5, 3, 2))))
     assert found.report.bodies == 1

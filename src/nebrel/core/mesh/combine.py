@@ -9,8 +9,10 @@ import numpy as np
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.formats.brought import join_parts
 from nebrel.core.kernel import Solid, mesh_of, solid_of
 from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.solid.cut import for_a_file
 
 By = Literal["add", "subtract", "common"]
@@ -41,7 +43,8 @@ def join(a: Mesh, b: Mesh, by: By) -> tuple[Mesh, MeshReport]:
     """
     one, other = body_of(a), body_of(b)
     found = {"add": one + other, "subtract": one - other, "common": one ^ other}[by]
-    return _written(found, a.name, "Place them so that something is left")
+    mesh, report = _written(found, a.name, "Place them so that something is left")
+    return with_colours_of(mesh, join_parts((a, b))), report
 
 
 def trim(mesh: Mesh, axis: Axis, at_mm: float, keep: Side) -> tuple[Mesh, MeshReport]:
@@ -58,7 +61,9 @@ def trim(mesh: Mesh, axis: Axis, at_mm: float, keep: Side) -> tuple[Mesh, MeshRe
     normal = [0.0, 0.0, 0.0]
     normal[number] = way
     found = body_of(mesh).trim_by_plane((normal[0], normal[1], normal[2]), way * at_mm)
-    return _written(found, mesh.name, f"It reaches from {low:g} to {high:g} mm in {axis}")
+    remedy = f"It reaches from {low:g} to {high:g} mm in {axis}"
+    trimmed, report = _written(found, mesh.name, remedy)
+    return with_colours_of(trimmed, mesh), report
 
 
 def _written(solid: Solid, name: str, remedy: str) -> tuple[Mesh, MeshReport]:

@@ -14,6 +14,7 @@ from nebrel.core.mesh.fans import find_twins
 from nebrel.core.mesh.faults import Edges, same_corner
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.solid.bendable import parts
 
 _ROUNDS = 6
@@ -61,7 +62,7 @@ def even(mesh: Mesh, edge_mm: float) -> Mesh:
     found = merge(replace(found, faces=found.faces[~same_corner(found.faces.astype(np.int64))]))
     if before.manifold and not measure(found).manifold:
         raise NotSolid(mesh.name, "it is not closed any more", "Use another edge length")
-    return found
+    return with_colours_of(found, mesh)
 
 
 def _sharp_lines(mesh: Mesh) -> tuple[set[tuple[int, int]], Nearby] | None:

@@ -24,6 +24,8 @@ from nebrel.core.mesh.faults import (
 from nebrel.core.mesh.fill_holes import fill
 from nebrel.core.mesh.measure import MeshReport, measure, merge
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.rows import unique_rows
+from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.mesh.touching import part_touching
 
 Ints = NDArray[np.int64]
@@ -73,10 +75,16 @@ def repair(mesh: Mesh) -> Repaired:
         work.part_fins()
         work.turn()
         work.fill()
+        work.turn()
         if not work.cut_crossings(tries):
             break
     found = work.as_mesh(mesh)
-    found = _joined(found, work)
+    if not measure(found).manifold:
+        before = len(found.vertices)
+        found = part_touching(found, _DECIMALS, _HAIR_MM)
+        apart = len(found.vertices) - before
+        work.say(apart, "touching place drawn apart", "touching places drawn apart")
+    found = _without_sheets(_joined(found, work), work)
     report = measure(found)
     if not report.manifold:
         found = part_touching(merge(found), _DECIMALS, _HAIR_MM)
@@ -87,6 +95,8 @@ def repair(mesh: Mesh) -> Repaired:
         count = int((Edges.of_faces(mesh.faces.astype(np.int64)).uses == 1).sum())
         left = f"its {count} open edges close around nothing" if count else "it encloses nothing"
         raise NotSolid(mesh.name, f"{left}: a sheet is left", "Thicken it instead")
+    if mesh.colours is not None and found.colours is None:
+        found = with_colours_of(found, mesh)
     return Repaired(found, report, tuple(work.done))
 
 
@@ -143,6 +153,7 @@ class _Work:
             self.vertices[used].astype(np.float32),
             number.reshape(-1, 3).astype(np.int32),
             like.name,
+            None if like.colours is None else like.colours[used],
         )
 
     def sweep(self) -> None:
@@ -150,7 +161,11 @@ class _Work:
         flat = same_corner(self.faces)
         self.faces = self.faces[~flat]
         self.say(int(flat.sum()), "face without an area", "faces without an area")
+        walls, kept = walls_between(self.faces)
+        self.faces, kept = self.faces[~walls], kept[~walls]
+        self.say(int(walls.sum()), "face of a wall inside", "faces of walls inside")
         doubles = repeated(self.faces)
+        doubles = doubles[~kept[doubles]]
         self.faces = np.delete(self.faces, doubles, axis=0)
         self.say(len(doubles), "double", "doubles")
         self._collapse_slivers()
@@ -395,9 +410,76 @@ def _joined(mesh: Mesh, work: _Work) -> Mesh:
     except NebrelError:
         return mesh
     work.say(len(crossing), "overlapping body joined", "overlapping bodies joined")
-    return replace(mesh_of(whole), name=mesh.name)
+    return with_colours_of(replace(mesh_of(whole), name=mesh.name), mesh)
+
+
+def _without_sheets(mesh: Mesh, work: _Work) -> Mesh:
+    """Bodies that enclose nothing taken away, where there are others."""
+    faces = mesh.faces.astype(np.int64)
+    corners = mesh.vertices[mesh.faces].astype(np.float64)
+    edges = Edges.of_faces(faces)
+    body, _ = oriented(faces, edges, corners)
+    whole = np.bincount(body, (edges.uses[edges.edge].reshape(-1, 3) != 2).any(axis=1)) == 0
+    a, b, c = (corners[:, k] - corners[:, 0].mean(axis=0) for k in range(3))
+    volume = np.bincount(body, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6)
+    area = np.bincount(body, np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2)
+    sheets = whole & (np.abs(volume) <= 2 * _HAIR_MM * area)
+    if not sheets.any() or sheets.all():
+        return mesh
+    work.say(
+        int(sheets.sum()), "sheet around nothing taken away", "sheets around nothing taken away"
+    )
+    return _only(mesh, ~sheets[body])
+
+
+def walls_between(faces: Ints) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Faces that lie on one that looks the other way, as a wall between two bodies does.
+
+    Returns
+    -------
+    (F,) those where all the edges around have two faces of others, too: without them the others
+    are one body; and those where only some have. What is only written twice, from both sides, is
+    in neither.
+    """
+    found, some = np.zeros(len(faces), bool), np.zeros(len(faces), bool)
+    first = faces.argmin(axis=1)
+    turned = faces[np.arange(len(faces))[:, None], (first[:, None] + np.arange(3)) % 3]
+    one_way = turned[:, 1] < turned[:, 2]
+    _, name = unique_rows(np.sort(faces, axis=1))
+    forth = np.bincount(name, one_way)
+    pairs = ((np.bincount(name) == 2) & (forth == 1))[name]
+    if not pairs.any():
+        return found, some
+    edges = Edges.of_faces(faces)
+    of_pairs = np.bincount(edges.edge, np.repeat(pairs, 3), len(edges.uses))
+    others = edges.uses - of_pairs
+    rows = np.flatnonzero(pairs)
+    seat = np.full(len(faces), -1, np.int64)
+    seat[rows] = np.arange(len(rows))
+    own = edges.edge.reshape(-1, 3)[rows]
+    # Together belongs what meets at edges that only such faces have.
+    inner = others[own] == 0
+    half_face, half_edge = np.repeat(np.arange(len(rows)), 3)[inner.ravel()], own[inner]
+    anchor = np.full(len(edges.uses), -1, np.int64)
+    anchor[half_edge] = half_face
+    # Both faces of a pair belong together, whatever their edges are.
+    order = np.argsort(name[rows], kind="stable")
+    _, sheet = label_components(
+        len(rows),
+        np.concatenate([half_face, order[::2]]),
+        np.concatenate([anchor[half_edge], order[1::2]]),
+    )
+    good = np.where(inner, True, others[own] >= 2).all(axis=1)
+    edge_of_others = (~inner).any(axis=1)
+    count = int(sheet.max()) + 1
+    hangs = np.bincount(sheet, edge_of_others, count) > 0
+    whole = np.bincount(sheet, ~good, count) == 0
+    found[rows] = (hangs & whole)[sheet]
+    some[rows] = (hangs & ~whole)[sheet]
+    return found, some
 
 
 def _only(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
     used, number = np.unique(mesh.faces[kept], return_inverse=True)
-    return Mesh(mesh.vertices[used], number.reshape(-1, 3).astype(np.int32), mesh.name)
+    colours = None if mesh.colours is None else mesh.colours[used]
+    return Mesh(mesh.vertices[used], number.reshape(-1, 3).astype(np.int32), mesh.name, colours)

@@ -14,7 +14,7 @@ from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.mesh.deviation import Deviation, deviation
 from nebrel.core.mesh.faults import same_corner
 from nebrel.core.mesh.measure import measure, merge
-from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.mesh.touching import part_touching
 
 _LEAST = 4
@@ -64,7 +64,7 @@ def simplify(mesh: Mesh, triangles: int) -> Mesh:
             found = part_touching(found, 5, _HAIR_MM)
             if not measure(found).manifold or len(found.faces) > triangles:
                 continue
-        return _tinted(found, mesh)
+        return with_colours_of(found, mesh)
     if least > triangles:
         raise InvalidValue(
             "triangles", f"{triangles} are too few for its shape", f"Use {least} or more"
@@ -76,19 +76,6 @@ def _tidy(mesh: Mesh) -> Mesh:
     merged = merge(mesh)
     kept = ~same_corner(merged.faces.astype(np.int64))
     return merged if kept.all() else merge(replace(merged, faces=merged.faces[kept]))
-
-
-def _tinted(found: Mesh, like: Mesh) -> Mesh:
-    """With the colours of another mesh, from the nearest place of it."""
-    if like.colours is None:
-        return found
-    near = Nearby.of(like)
-    _, at, place = near.nearest(found.vertices)
-    corners = near.corners[at]
-    away = np.linalg.norm(corners - place[:, None], axis=2)
-    nearest = away.argmin(axis=1)
-    names = like.faces[near.order[at]]
-    return replace(found, colours=like.colours[names[np.arange(len(names)), nearest]])
 
 
 def within(

@@ -28,12 +28,16 @@ def part_touching(mesh: Mesh, decimals: int, hair_mm: float) -> Mesh:
     mesh : no two vertices at one place
     decimals : of a millimetre, that vertices are rounded to
     """
-    return _part_fans(_part_edges(mesh, decimals, hair_mm), decimals, hair_mm)
+    found = _part_fans(mesh, decimals, hair_mm)
+    return _part_fans(_part_edges(found, decimals, hair_mm), decimals, hair_mm)
 
 
 def _part_fans(mesh: Mesh, decimals: int, hair_mm: float) -> Mesh:
-    """Vertices where several runs of faces meet become one for each run."""
-    twin, _, _ = find_twins(mesh.faces)
+    """Vertices where several runs of faces meet become one for each run.
+
+    Of the four faces of an edge those belong together that have solid between them.
+    """
+    twin = _twins(mesh, hair_mm)
     count, fan = number_fans(twin)
     corners = mesh.faces.ravel().astype(np.int64)
     owner = np.zeros(count, np.int64)
@@ -58,6 +62,32 @@ def _part_fans(mesh: Mesh, decimals: int, hair_mm: float) -> Mesh:
     return Mesh(places, number[fan].reshape(-1, 3).astype(np.int32))
 
 
+def _fours(faces: Ints) -> tuple[Ints, list[Ints]]:
+    """Both ends of each half of an edge, (3F, 2), and the halves of each edge of four faces."""
+    ends = np.stack([faces, np.roll(faces, -1, axis=1)], axis=2).reshape(-1, 2)
+    key = ends.min(axis=1) * (int(faces.max(initial=0)) + 1) + ends.max(axis=1)
+    order = np.argsort(key, kind="stable")
+    _, start, count = np.unique(key[order], return_index=True, return_counts=True)
+    return ends, [order[first : first + 4] for first in start[count == 4]]
+
+
+def _twins(mesh: Mesh, hair_mm: float) -> Ints:
+    """The opposite of every half of an edge, those of four faces paired by what lies between."""
+    twin = np.asarray(find_twins(mesh.faces)[0], np.int64).copy()
+    faces = mesh.faces.astype(np.int64)
+    vertices = mesh.vertices.astype(np.float64)
+    ends, fours = _fours(faces)
+    for four in fours:
+        pair = _around(vertices, faces, ends, four, hair_mm)
+        if pair is None:
+            continue
+        one, two = pair[0]
+        rest = [int(half) for half in four if half not in (one, two)]
+        twin[one], twin[two] = two, one
+        twin[rest[0]], twin[rest[1]] = rest[1], rest[0]
+    return twin
+
+
 def _part_edges(mesh: Mesh, decimals: int, hair_mm: float) -> Mesh:
     """A mesh whose edges of four faces are parted: one of the two edges that meet there bends.
 
@@ -65,15 +95,11 @@ def _part_edges(mesh: Mesh, decimals: int, hair_mm: float) -> Mesh:
     are left as they are, and so are both edges of a face that would have to be parted twice.
     """
     faces = mesh.faces.astype(np.int64)
-    ends = np.stack([faces, np.roll(faces, -1, axis=1)], axis=2).reshape(-1, 2)
-    low = ends.min(axis=1) * len(mesh.vertices) + ends.max(axis=1)
-    order = np.argsort(low, kind="stable")
-    _, start, count = np.unique(low[order], return_index=True, return_counts=True)
+    ends, fours = _fours(faces)
     vertices = mesh.vertices.astype(np.float64)
     middles: list[Floats64] = []
     parted: dict[int, list[int]] = {}
-    for first in start[count == 4]:
-        four = order[first : first + 4]
+    for four in fours:
         pair = _around(vertices, faces, ends, four, hair_mm)
         if pair is None or any(half // 3 in parted for half in pair[0]):
             continue

@@ -14,6 +14,7 @@ from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.faults import Edges, oriented
 from nebrel.core.mesh.measure import MeshReport, measure, merge
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.tint import with_colours_of
 
 _MOST_CELLS = 250_000_000
 _ASIDE = np.array([0.137, 0.211, 0.173])  # of a cell: so that no vertex lies on a line of it
@@ -191,7 +192,7 @@ def rebuild(mesh: Mesh, voxel_mm: float, offset_mm: float = 0.0) -> tuple[Mesh, 
     report = measure(found)
     if not report.manifold:
         raise NotSolid(mesh.name, "rebuilt it would not be closed", "Use another voxel size")
-    return found, report
+    return with_colours_of(found, mesh), report
 
 
 def hollow(mesh: Mesh, wall_mm: float) -> tuple[Mesh, MeshReport]:
@@ -222,4 +223,7 @@ def hollow(mesh: Mesh, wall_mm: float) -> tuple[Mesh, MeshReport]:
     report = measure(found)
     if not report.manifold:
         raise NotSolid(mesh.name, "hollow it would not be closed", "Use another wall")
-    return replace(found, colours=None), report
+    if mesh.colours is not None:
+        white = np.full((len(inner.vertices), 4), 255, np.uint8)
+        found = replace(found, colours=np.concatenate([mesh.colours, white]))
+    return found, report
