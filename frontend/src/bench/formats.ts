@@ -20,7 +20,7 @@ export const FORMATS = [
   {
     product: "piece.3mf",
     name: "3MF",
-    purpose: "3MF in millimetres: says its unit, and is the smallest.",
+    purpose: "3MF in millimetres: says its unit and is packed small.",
     bytes: (triangles) => 14 * triangles,
   },
   {

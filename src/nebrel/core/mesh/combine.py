@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from operator import add, sub, xor
 from typing import Literal
 
 import numpy as np
@@ -16,6 +18,7 @@ from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.solid.cut import for_a_file
 
 By = Literal["add", "subtract", "common"]
+_BY: dict[By, Callable[[Solid, Solid], Solid]] = {"add": add, "subtract": sub, "common": xor}
 Axis = Literal["x", "y", "z"]
 Side = Literal["above", "below"]
 
@@ -42,7 +45,7 @@ def join(a: Mesh, b: Mesh, by: By) -> tuple[Mesh, MeshReport]:
     InvalidValue : nothing is left
     """
     one, other = body_of(a), body_of(b)
-    found = {"add": one + other, "subtract": one - other, "common": one ^ other}[by]
+    found = _BY[by](one, other)
     mesh, report = _written(found, a.name, "Place them so that something is left")
     return with_colours_of(mesh, join_parts((a, b))), report
 

@@ -45,9 +45,10 @@ class Deviation:
 def deviation(a: Mesh, b: Mesh) -> Deviation:
     """How far two meshes are apart, mm.
 
-    The largest is the Hausdorff distance or a little more, never less: triangles are laid over
-    each other, and those that may still be further away than any place found are halved. RMS is
-    over the surface.
+    The largest is the Hausdorff distance or a little more: triangles are laid over each other,
+    and those that may still be further away than any place found are halved. It would be less
+    only where folds of the other lie over one place twice and over another beside it not at all.
+    RMS is over the surface.
 
     Source: Aspert et al., MESH (2002), for the measure; the bound by convexity is our own.
     """

@@ -21,7 +21,6 @@ _ROUNDS = 6
 _LONG, _SHORT = 4 / 3, 4 / 5
 _SHARP_DEG = 35.0
 _MOST_TRIANGLES = 8_000_000
-_LAST = 2  # rounds without splitting, to calm down
 
 Ints = NDArray[np.int64]
 Places = NDArray[np.float64]
@@ -51,13 +50,11 @@ def even(mesh: Mesh, edge_mm: float) -> Mesh:
     like, lines = Nearby.of(mesh), _sharp_lines(mesh)
     vertices, faces = mesh.vertices.astype(np.float64), mesh.faces.astype(np.int64)
     line = _named(faces, lines)
-    for step in range(_ROUNDS):
+    for _ in range(_ROUNDS):
         vertices, faces, line = _split(vertices, faces, line, _LONG * edge_mm)
         vertices, faces, line = _calmed(
             vertices, faces, line, edge_mm, like, None if lines is None else lines[1]
         )
-        if step >= _ROUNDS - _LAST:
-            continue
     found = merge(Mesh(vertices.astype(np.float32), faces.astype(np.int32), mesh.name))
     found = merge(replace(found, faces=found.faces[~same_corner(found.faces.astype(np.int64))]))
     if before.manifold and not measure(found).manifold:

@@ -223,17 +223,18 @@ def oriented(
     flip ^= (wrong * 2 > size)[body]
     # A closed body turned inside out is wrong, too; but not as a hollow within another.
     way = np.where(flip, -1, 1)
-    volumes = np.bincount(body, _volumes(corners) * way)
+    held = np.bincount(body, volumes(corners) * way)
     closed = np.bincount(body, (edges.uses[edges.edge].reshape(-1, 3) != 2).any(axis=1)) == 0
-    inside_out = np.flatnonzero(closed & (volumes < 0))
+    inside_out = np.flatnonzero(closed & (held < 0))
     if len(inside_out) and len(size) > 1:
-        hollow = _contained(corners, body, inside_out, np.flatnonzero(closed & (volumes > 0)))
+        hollow = _contained(corners, body, inside_out, np.flatnonzero(closed & (held > 0)))
         inside_out = np.setdiff1d(inside_out, hollow)
     flip ^= np.isin(body, inside_out)
     return body, flip
 
 
-def _volumes(corners: NDArray[np.float64]) -> NDArray[np.float64]:
+def volumes(corners: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What each triangle (F, 3, 3) adds to the volume of a closed mesh."""
     a, b, c = (corners[:, k] - corners[:, 0].mean(axis=0) for k in range(3))
     found: NDArray[np.float64] = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
     return found
@@ -243,7 +244,7 @@ def inside_another(corners: NDArray[np.float64], body: Ints) -> Ints:
     """Bodies that lie inside another and look outwards: they add nothing to it."""
     if not len(body) or body.max() == 0:
         return np.zeros(0, np.int64)
-    outwards = np.flatnonzero(np.bincount(body, _volumes(corners)) > 0)
+    outwards = np.flatnonzero(np.bincount(body, volumes(corners)) > 0)
     return _contained(corners, body, outwards, outwards)
 
 

@@ -19,6 +19,7 @@ from nebrel.core.mesh.faults import (
     oriented,
     repeated,
     same_corner,
+    volumes,
     without_area,
 )
 from nebrel.core.mesh.fill_holes import fill
@@ -420,8 +421,8 @@ def _without_sheets(mesh: Mesh, work: _Work) -> Mesh:
     edges = Edges.of_faces(faces)
     body, _ = oriented(faces, edges, corners)
     whole = np.bincount(body, (edges.uses[edges.edge].reshape(-1, 3) != 2).any(axis=1)) == 0
-    a, b, c = (corners[:, k] - corners[:, 0].mean(axis=0) for k in range(3))
-    volume = np.bincount(body, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6)
+    volume = np.bincount(body, volumes(corners))
+    a, b, c = (corners[:, k] for k in range(3))
     area = np.bincount(body, np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2)
     sheets = whole & (np.abs(volume) <= 2 * _HAIR_MM * area)
     if not sheets.any() or sheets.all():
