@@ -127,7 +127,7 @@ def _bundle(data: bytes, _: str, folder: Path) -> object:
     path = folder / "fuzzed.json"
     path.write_bytes(data)
     recipe, load = read_bundle(path)
-    return load(recipe.begins.art.pictured.file.sha256)
+    return load(recipe.relief.art.pictured.file.sha256)
 
 
 Reader = Callable[[bytes, str, Path], object]

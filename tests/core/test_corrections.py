@@ -610,7 +610,7 @@ def test_the_solid_follows_the_corrections() -> None:
 
 def test_an_older_recipe_without_corrections_is_read() -> None:
     old = load_recipe({"schema_version": 1, "picture": {"sha256": SHA, "side": {"mm": 80}}})
-    assert old.begins.art.pictured.corrections == []
+    assert old.relief.art.pictured.corrections == []
     assert load_recipe(old.model_dump_json()) == old
 
 

@@ -125,7 +125,7 @@ def test_the_holder_keeps_its_clearance(form: dict[str, Any]) -> None:
     # Put together in the frame that both are made in, nothing touches and nothing rattles.
     holder = solid_of(companion(company_of(made), relief, "holder"))
     panel = solid_of(piece.mesh)
-    drop = made.begins.holder.base.mm + 0.2
+    drop = made.relief.holder.base.mm + 0.2
     if form["kind"] == "panel":
         panel = panel.rotate((90, 0, 0))
     lifted = panel.translate((0, 0, drop))
@@ -152,7 +152,7 @@ def test_a_lantern_closes() -> None:
         mesh = companion(company_of(made), relief, part)  # type: ignore[arg-type]
         assert measure(mesh).manifold
         end = solid_of(mesh)
-        plate = made.begins.lantern.thick.mm
+        plate = made.relief.lantern.thick.mm
         lip = end.trim_by_plane((0, 0, 1), plate + 0.02)
         assert ring.translate((0, 0, plate)).min_gap(lip, 3.0) == pytest.approx(0.3, abs=0.02)
     with pytest.raises(InvalidValue, match="too narrow"):

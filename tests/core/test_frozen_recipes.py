@@ -123,8 +123,8 @@ def test_what_an_older_recipe_holds_beside_is_refused_by_its_name(place: tuple[A
 def test_a_disc_is_a_panel_with_a_round_edge() -> None:
     picture = {"sha256": "0" * 64}
     disc = load_recipe({"picture": picture, "form": {"kind": "disc"}})
-    assert (disc.begins.form.kind, disc.begins.art.edge.kind) == ("panel", "round")
-    assert disc.begins.form_kind == "disc"
+    assert (disc.relief.form.kind, disc.relief.art.edge.kind) == ("panel", "round")
+    assert disc.relief.form_kind == "disc"
     with pytest.raises(InvalidValue, match="does not go with a tube"):
         art = {"picture": {"file": picture}, "edge": {"kind": "round"}}
         load_recipe({"begins": {"art": art, "form": {"kind": "tube"}}})
@@ -132,7 +132,7 @@ def test_a_disc_is_a_panel_with_a_round_edge() -> None:
 
 def test_a_shape_is_an_outline_and_the_tones_are_the_pictures_own() -> None:
     heights = {"depth": 4, "raised": "dark", "build_up": [{"kind": "picture"}, {"kind": "shape"}]}
-    art = load_recipe({"picture": {"sha256": "0" * 64}, "heights": heights}).begins.art
+    art = load_recipe({"picture": {"sha256": "0" * 64}, "heights": heights}).relief.art
     assert [entry.kind for entry in art.build_up] == ["picture", "outline"]
     assert art.tones is not None
     assert (art.tones.depth.mm, art.tones.raised) == (4, "dark")

@@ -42,7 +42,7 @@ def test_heights_above_a_backing_get_one() -> None:
     flat = HeightField(np.linspace(0, 2, 600, dtype=np.float32).reshape(20, 30), 50.0, 32.76)
     picture = decode(encode_heights(flat, None, "tif", "backing"), "bare")
     recipe = default_recipe("0" * 64, 20, 30, heights=picture.heights)
-    assert recipe.begins.art.backing.mm == 1
+    assert recipe.relief.art.backing.mm == 1
     result = Evaluator(lambda _: picture).evaluate(recipe)
     assert result.range_mm == pytest.approx((1, 3))
 
@@ -64,7 +64,7 @@ def test_an_older_file_is_judged_by_its_lowest_height(low: float, backing: float
     tifffile.imwrite(data, mm, description=words, metadata=None)
     picture = decode(data.getvalue(), "older")
     recipe = default_recipe("0" * 64, 20, 30, heights=picture.heights)
-    assert recipe.begins.art.backing.mm == backing
+    assert recipe.relief.art.backing.mm == backing
 
 
 @pytest.mark.parametrize("tones", ["0=0.06,1=2", "0=cut,0.5=1,1=3"])

@@ -104,7 +104,7 @@ def test_a_panel_by_light_shows_its_picture_and_a_straight_one_does_not() -> Non
 def test_reach_tells_what_lying_and_standing_cost() -> None:
     recipe, evaluator = panel()
     relief, tone = evaluator.relief(recipe), evaluator.correct(recipe).work.tone
-    found = reach(lamp_of(recipe), recipe.begins.art.depth_mm, relief, tone)
+    found = reach(lamp_of(recipe), recipe.relief.art.depth_mm, relief, tone)
     assert found.error["ideal"] < found.error["lying"] < found.error["standing"]
     assert found.steps == {"lying": 27 - 5 + 1, "standing": 8 - 1 + 1}
     assert 0.5 < found.carried < 1

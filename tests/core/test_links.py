@@ -219,7 +219,7 @@ def test_a_key_of_long_strokes_is_worked_out_once_and_still_tells_them_apart() -
         document = deepcopy(CRATERS)
         brush = {"kind": "brush", "strokes": [stroke], "tone": 0.5}
         document["begins"]["art"]["picture"]["corrections"] = [brush]
-        step = load_recipe(document).begins.art.picture
+        step = load_recipe(document).relief.art.picture
         assert step is not None
         return step
 

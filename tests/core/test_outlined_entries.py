@@ -349,7 +349,7 @@ def test_every_start_makes_a_closed_piece_and_is_taken_from_a_fresh_one() -> Non
         assert not is_untouched(begun), name
         mesh = made(begun)[1]
         assert mesh.body_count == 1, name
-        assert start(begun, "relief", seen, lambda: tone).begins.art == fresh.begins.art
+        assert start(begun, "relief", seen, lambda: tone).relief.art == fresh.relief.art
 
 
 def test_what_suits_a_picture_is_said_with_its_reason() -> None:
@@ -374,9 +374,9 @@ def test_flat_tones_become_entries_that_hold_each_other() -> None:
     fresh = default_recipe("0" * 64, 120, 160, "badge.png")
     seen = look_at(tone, None, None)
     found = trace_tones(fresh, seen, lambda: tone)
-    assert [entry.name for entry in found.begins.art.build_up[1:]] == ["Tone 1", "Tone 2"]
+    assert [entry.name for entry in found.relief.art.build_up[1:]] == ["Tone 1", "Tone 2"]
     maker = Evaluator(lambda _: Picture(tone))
-    body, lines = (maker.outline(found, entry.id) for entry in found.begins.art.build_up[1:])
+    body, lines = (maker.outline(found, entry.id) for entry in found.relief.art.build_up[1:])
     assert body.area_mm2 > 2 * lines.area_mm2
     # No seam where both end at the ground together.
     assert (region_of(lines) - region_of(body)).area() < 0.02 * lines.area_mm2

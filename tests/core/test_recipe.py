@@ -30,8 +30,8 @@ def test_a_recipe_round_trips_through_json() -> None:
     made = recipe(depth="0.5 in", raised="dark")
     again = load_recipe(made.model_dump_json())
     assert again == made
-    assert again.begins.art.tones.depth.mm == pytest.approx(12.7)
-    assert again.begins.art.tones.depth.text == "0.5 in"
+    assert again.relief.art.tones.depth.mm == pytest.approx(12.7)
+    assert again.relief.art.tones.depth.text == "0.5 in"
 
 
 @pytest.mark.parametrize(
@@ -156,8 +156,8 @@ def test_reducing_keeps_a_ramp_a_ramp_with_its_ends() -> None:
 
 
 def test_default_is_a_hundred_millimetres_on_the_longer_side() -> None:
-    assert default_recipe(SHA, 10, 20).begins.art.pictured.along == "wide"
-    assert default_recipe(SHA, 20, 10).begins.art.pictured.along == "tall"
+    assert default_recipe(SHA, 10, 20).relief.art.pictured.along == "wide"
+    assert default_recipe(SHA, 20, 10).relief.art.pictured.along == "tall"
     assert pictured(json.loads(default_recipe(SHA, 20, 10).model_dump_json()))["side"]["mm"] == 100
 
 
@@ -188,10 +188,10 @@ def test_a_rendered_card_shows_the_piece() -> None:
 def test_every_correction_of_a_bare_recipe_can_be_told_apart() -> None:
     values = default_recipe("0" * 64, 4, 4).model_dump(mode="json")
     pictured(values)["corrections"] = [{"kind": "invert"}, {"kind": "invert", "id": "step-1"}] * 2
-    found = load_recipe(values).begins.art.pictured.corrections
+    found = load_recipe(values).relief.art.pictured.corrections
     assert len({step.id for step in found}) == 4 and all(step.id for step in found)
     assert (
-        load_recipe(load_recipe(values).model_dump(mode="json")).begins.art.pictured.corrections
+        load_recipe(load_recipe(values).model_dump(mode="json")).relief.art.pictured.corrections
         == found
     )
 
@@ -205,9 +205,9 @@ def test_no_two_steps_of_a_recipe_share_an_id() -> None:
         }
     )
     steps = (
-        *recipe.begins.art.pictured.corrections,
-        *recipe.begins.art.build_up,
-        *recipe.begins.fittings,
+        *recipe.relief.art.pictured.corrections,
+        *recipe.relief.art.build_up,
+        *recipe.relief.fittings,
     )
     ids = [step.id for step in steps]
     assert len(set(ids)) == len(ids) == 5

@@ -77,7 +77,7 @@ def test_a_data_folder_from_before_motifs_opens(store: Store, tmp_path: Path) ->
         )
     opened = Store(old)
     found = opened.piece(piece.id)
-    assert (found.name, found.recipe.begins.art.pictured.corrections) == ("Old piece", [])
+    assert (found.name, found.recipe.relief.art.pictured.corrections) == ("Old piece", [])
     assert opened.motifs.all() == []
     opened.motifs.keep(found.picture.sha256, "First", [], 5)
     opened.close()

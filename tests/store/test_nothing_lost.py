@@ -102,7 +102,7 @@ def test_a_locked_database_is_a_conflict_in_its_own_words(
     assert store.piece(piece.id).recipe == piece.recipe  # reading waits for nobody
     other.execute("ROLLBACK")
     other.close()
-    assert store.change(piece.id, with_depth(piece, 7)).recipe.begins.art.depth_mm == 7
+    assert store.change(piece.id, with_depth(piece, 7)).recipe.relief.art.depth_mm == 7
     store.close()
 
 

@@ -37,16 +37,16 @@ def test_it_opens_and_undoes_into_its_older_revisions(old: Path) -> None:
     (card,) = store.pieces()
     assert (card.name, card.trouble) == ("Crater tile", "")
     piece = store.piece(card.id)
-    assert piece.recipe.begins.form_kind == "disc"
+    assert piece.recipe.form_kind == "disc"
     assert (piece.picture.rows, piece.picture.cols, piece.picture.bit_depth) == (8, 9, 16)
     assert piece.picture.notes == []
-    art = store.undo(piece.id).recipe.begins.art
+    art = store.undo(piece.id).recipe.relief.art
     assert [step.kind for step in art.pictured.corrections] == ["overlay"]
-    assert store.undo(piece.id).recipe.begins.art.depth_mm == 4
-    assert store.undo(piece.id).recipe.begins.art.depth_mm == 3
+    assert store.undo(piece.id).recipe.relief.art.depth_mm == 4
+    assert store.undo(piece.id).recipe.relief.art.depth_mm == 3
     again = store.redo(piece.id)
-    assert again.recipe.begins.art.tones is not None
-    assert again.recipe.begins.art.tones.depth.text == "4 mm"
+    assert again.recipe.relief.art.tones is not None
+    assert again.recipe.relief.art.tones.depth.text == "4 mm"
     # The same recipe again is no change, though it was kept in another schema.
     assert store.change(piece.id, again.recipe).revision == again.revision
     assert [motif.name for motif in store.motifs.all()] == ["Star"]
@@ -67,7 +67,7 @@ def test_what_only_an_older_revision_or_a_motif_names_is_kept(
     store.undo(card.id)
     piece = store.undo(card.id)
     assert all(store.picture_file(name).exists() for name in files_of(store.piece(piece.id).recipe))
-    assert store.redo(piece.id).recipe.begins.art.pictured.corrections
+    assert store.redo(piece.id).recipe.relief.art.pictured.corrections
     assert all(store.picture_file(name).exists() for name in files_of(store.piece(piece.id).recipe))
     assert store.picture_file(store.motifs.all()[0].sha256).exists()
     store.close()

@@ -45,7 +45,7 @@ def test_an_amended_revision_stays_one_step(store: Store) -> None:
             piece.id, with_depth(piece, depth), "text", state=piece.state, amend=depth > 4
         )
     assert (piece.revision, piece.undo, piece.redo) == (2, "text", None)
-    assert store.undo(piece.id).recipe.begins.art.depth_mm == 3
+    assert store.undo(piece.id).recipe.relief.art.depth_mm == 3
     # The first revision is what was brought, and stays.
     first = store.change(piece.id, with_depth(piece, 9), amend=True)
     assert first.revision == 2

@@ -68,12 +68,12 @@ def test_undo_and_redo_survive_a_restart(tmp_path: Path) -> None:
     opened.undo(piece.id)
     opened.close()
     again = Store(tmp_path)
-    assert again.piece(piece.id).recipe.begins.art.depth_mm == 5
-    assert again.undo(piece.id).recipe.begins.art.depth_mm == 4
-    assert again.redo(piece.id).recipe.begins.art.depth_mm == 5
-    assert again.redo(piece.id).recipe.begins.art.depth_mm == 6
+    assert again.piece(piece.id).recipe.relief.art.depth_mm == 5
+    assert again.undo(piece.id).recipe.relief.art.depth_mm == 4
+    assert again.redo(piece.id).recipe.relief.art.depth_mm == 5
+    assert again.redo(piece.id).recipe.relief.art.depth_mm == 6
     last = again.redo(piece.id)
-    assert last.recipe.begins.art.depth_mm == 6
+    assert last.recipe.relief.art.depth_mm == 6
     assert (last.undo, last.redo) == ("relief depth", None)
     again.close()
 
@@ -85,7 +85,7 @@ def test_a_change_after_undo_gives_up_what_could_be_redone(store: Store) -> None
     store.undo(piece.id)
     changed = store.change(piece.id, with_depth(piece, 9))
     assert changed.redo is None
-    assert store.undo(piece.id).recipe.begins.art.depth_mm == 4
+    assert store.undo(piece.id).recipe.relief.art.depth_mm == 4
 
 
 def test_the_same_recipe_again_is_no_change(store: Store) -> None:
@@ -98,7 +98,7 @@ def test_a_change_on_an_old_revision_is_refused(store: Store) -> None:
     store.change(piece.id, with_depth(piece, 4), base=1)
     with pytest.raises(Conflict):
         store.change(piece.id, with_depth(piece, 5), base=1)
-    assert store.piece(piece.id).recipe.begins.art.depth_mm == 4
+    assert store.piece(piece.id).recipe.relief.art.depth_mm == 4
 
 
 def test_long_histories_are_cut_at_the_far_end(
@@ -110,7 +110,7 @@ def test_long_histories_are_cut_at_the_far_end(
         store.change(piece.id, with_depth(piece, depth))
     for _ in range(20):
         oldest = store.undo(piece.id)
-    assert oldest.recipe.begins.art.depth_mm == 7
+    assert oldest.recipe.relief.art.depth_mm == 7
     assert oldest.undo is None
 
 
@@ -133,7 +133,7 @@ def test_a_copy_has_a_history_of_its_own(store: Store) -> None:
     copy = store.duplicate(piece.id)
     assert copy.undo is None
     store.change(copy.id, with_depth(piece, 8))
-    assert store.piece(piece.id).recipe.begins.art.depth_mm == 7
+    assert store.piece(piece.id).recipe.relief.art.depth_mm == 7
 
 
 def test_search_finds_every_word_and_no_wildcards(store: Store) -> None:
@@ -191,4 +191,4 @@ def test_the_demo_shelf(store: Store) -> None:
     assert len(pieces) == 18
     crater = store.piece(next(p.id for p in pieces if "crater" in p.name))
     assert crater.picture.bit_depth == 16
-    assert crater.recipe.begins.art.pictured.side.mm == 160
+    assert crater.recipe.relief.art.pictured.side.mm == 160

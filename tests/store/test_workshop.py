@@ -69,7 +69,7 @@ def test_lengths_in_lines_follow_the_printer() -> None:
         }
     )
     found = respell(recipe)
-    assert found.begins.art.backing.mm == pytest.approx(1.7)
-    assert found.begins.art.tones.depth.mm == pytest.approx(3.0)
-    assert found.begins.art.tones.smooth.mm == 0.5
-    assert found.begins.art.backing.text == "2 lines + 0.1"
+    assert found.relief.art.backing.mm == pytest.approx(1.7)
+    assert found.relief.art.tones.depth.mm == pytest.approx(3.0)
+    assert found.relief.art.tones.smooth.mm == 0.5
+    assert found.relief.art.backing.text == "2 lines + 0.1"

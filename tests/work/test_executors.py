@@ -114,7 +114,7 @@ def test_a_product_is_what_is_made_here(house: House, tmp_path: Path) -> None:
     assert here.read_bytes() == kept.read_bytes()
     again, pictures = read_bundle(house.depot.load("result", found["piece.zip"].result))
     assert again == recipe
-    assert pictures(again.begins.art.pictured.file.sha256).cols == 60
+    assert pictures(again.relief.art.pictured.file.sha256).cols == 60
 
 
 def test_progress_is_heard_and_a_wish_to_stop(house: House) -> None:
@@ -143,7 +143,7 @@ def test_what_a_worker_refuses_is_said_in_its_words(house: House) -> None:
     assert error.kind == "invalid_value"
     assert error.remedy
     lost = house.bring(ramp(33, 34), "lost moon.png")
-    house.store.picture_file(lost.begins.art.pictured.file.sha256).unlink()
+    house.store.picture_file(lost.relief.art.pictured.file.sha256).unlink()
     job = house.start(lost, "picture.png")
     until(job.future.done)
     assert isinstance(job.error(), NotFound)

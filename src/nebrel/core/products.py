@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, get_args
 from zipfile import ZIP_DEFLATED, ZipFile
@@ -24,6 +24,7 @@ from nebrel.core.formats.svg import grouped_svg, svg_of, write_svg
 from nebrel.core.formats.text_stl import write_text_stl
 from nebrel.core.kernel import outline_of, solid_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.mesh.lighter import lighter
 from nebrel.core.mesh.measure import measure
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
@@ -122,14 +123,18 @@ def _shown(making: Making, path: Path) -> dict[str, Any]:
     tell(0.88, "preparing the view")
     figures, drawn = result.figures(), result
     if result.report.triangles > MOST_DRAWN:
-        lighter = Triangles(detail="made", method="auto", most_triangles=MOST_DRAWN)
-        shown = recipe.model_copy(update={"triangles": lighter})
-        try:
-            drawn = evaluate(shown, "full", tell)
-        except InvalidValue:  # so rough that no tolerance keeps the limit: as it is while moved
-            drawn = evaluate(recipe, "draft", tell)
-        view = drawn.figures()
-        figures["view"] = {"triangles": drawn.report.triangles, "finish": view["finish"]}
+        if result.raised is None or result.steps:
+            drawn = replace(result, mesh=lighter(result.mesh, MOST_DRAWN))
+            figures["view"] = {"triangles": len(drawn.mesh.faces), "finish": None}
+        else:
+            fewer = Triangles(detail="made", method="auto", most_triangles=MOST_DRAWN)
+            shown = recipe.model_copy(update={"triangles": fewer})
+            try:
+                drawn = evaluate(shown, "full", tell)
+            except InvalidValue:  # so rough that no tolerance keeps the limit
+                drawn = evaluate(recipe, "draft", tell)
+            view = drawn.figures()
+            figures["view"] = {"triangles": drawn.report.triangles, "finish": view["finish"]}
     with writing(path, "full-quality mesh") as file:
         file.write(shown_glb(recipe, drawn, figures))
     return figures
@@ -251,7 +256,7 @@ def _sheets(making: Making, path: Path, ending: str) -> None:
         with writing(path, "SVG") as file:
             file.write(grouped_svg(found).encode())
         return
-    thick = making.recipe.begins.sheets.thick.mm
+    thick = making.recipe.relief.sheets.thick.mm
     with writing(path, "ZIP") as file, ZipFile(file, "w", ZIP_DEFLATED) as packed:
         packed.writestr("sheets.svg", grouped_svg(found))
         for name, outline in found:
@@ -274,7 +279,7 @@ def _one_sheet(name: str, number: int, ending: str) -> Product:
     def write(making: Making, path: Path) -> None:
         outline = sheet(sheets_of(making.evaluator, making.recipe, making.tell), number)
         if ending == ".stl":
-            write_stl(solid_sheet(outline, making.recipe.begins.sheets.thick.mm), path, "STL")
+            write_stl(solid_sheet(outline, making.recipe.relief.sheets.thick.mm), path, "STL")
         elif ending == ".svg":
             write_svg(outline, path)
         else:

@@ -3,24 +3,31 @@
 from __future__ import annotations
 
 import hashlib
+import shutil
+import uuid
 from pathlib import Path
-from typing import Literal
+from typing import BinaryIO, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.data import HeightScale, Picture
-from nebrel.core.errors import NotFound, StorageFailed
+from nebrel.core.errors import NebrelError, NotFound, StorageFailed
+from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.drawing import Drawing, drawing_of, guess_unit
 from nebrel.core.formats.files import addressed, writing
+from nebrel.core.formats.meshes import ending_of, guess_unit_of_mesh, read_brought
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.recipe.body import BodyUnit
 from nebrel.core.recipe.files import lost
 from nebrel.store.database import reading, transaction
 from nebrel.store.models import FileRow, now
 from nebrel.store.names import clean_name
 
 _VIEW_PX = 640
+_CHUNK = 1 << 20
 _LEAST_MM, _MOST_MM = 0.2, 4500.0  # of a drawing, so that a piece can be as large
 
 
@@ -78,6 +85,42 @@ class DrawingInfo(DrawingFacts):
 
     sha256: str
     filename: str
+
+
+class MeshFacts(BaseModel):
+    """What is known of a mesh file without reading it again.
+
+    Attributes
+    ----------
+    size : of its box, x, y and z, in its own unit
+    unit : of the file; None where it does not say
+    guess, why : what one unit is taken for then, and the reason in words
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    file_format: str
+    triangles: int
+    objects: int
+    coloured: bool
+    size: tuple[float, float, float]
+    unit: Unit | None
+    guess: Literal["mm", "cm", "m", "in"]
+    why: str
+    notes: list[str]
+
+
+class MeshInfo(MeshFacts):
+    """The same with its name."""
+
+    sha256: str
+    filename: str
+
+    def size_mm(self, unit: BodyUnit) -> tuple[float, float, float]:
+        """Its size, its numbers taken for that."""
+        said: Unit = (self.unit or "mm") if unit == "file" else unit
+        x, y, z = (round(side * MM[said], 4) for side in self.size)
+        return x, y, z
 
 
 class KeptFiles:
@@ -167,6 +210,53 @@ class KeptFiles:
                 raise NotFound("drawing", f"“{row.filename}” is a picture", "Choose a drawing")
             return DrawingInfo(sha256=row.sha256, filename=row.filename, **row.facts)
 
+    def add_mesh(self, file: BinaryIO, filename: str) -> MeshInfo:
+        """Keep a mesh file, unchanged, under its SHA-256.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge : as `read_brought`; nothing is kept then
+        StorageFailed : the disk is full
+        """
+        filename = clean_name(filename) or "mesh.stl"
+        beside = self.pictures / f"{uuid.uuid4().hex}.part"
+        try:
+            with writing(beside, filename) as out:
+                shutil.copyfileobj(file, out, _CHUNK)
+            with beside.open("rb") as again:
+                sha256 = hashlib.file_digest(again, "sha256").hexdigest()
+            facts = _mesh_facts(beside, filename)
+            size = beside.stat().st_size
+            path = addressed(self.pictures, sha256)
+            if not _holds(path, sha256, size):
+                make_folder(path.parent)
+                beside.replace(path)
+        finally:
+            beside.unlink(missing_ok=True)
+        with transaction(self._sessions) as session:
+            row = session.get(FileRow, sha256)
+            if row is not None and row.kind != "mesh":
+                raise NotFound(
+                    filename, f"it was brought as a {row.kind} before", "Change its name"
+                )
+            if row is None:
+                session.add(
+                    FileRow(
+                        sha256=sha256,
+                        kind="mesh",
+                        filename=filename[:255],
+                        bytes=size,
+                        facts=facts.model_dump(mode="json"),
+                        created=now(),
+                    )
+                )
+        return MeshInfo(sha256=sha256, filename=filename, **facts.model_dump())
+
+    def mesh_info(self, sha256: str) -> MeshInfo:
+        """What is known of a kept mesh. Raises NotFound."""
+        with reading(self._sessions) as session:
+            return mesh_info(get_file(session, sha256))
+
     def _keep(self, data: bytes, sha256: str, filename: str) -> None:
         path = addressed(self.pictures, sha256)
         if not _holds(path, sha256, len(data)):
@@ -246,6 +336,36 @@ def picture_info(row: FileRow) -> PictureInfo:
     if row.kind != "picture":
         raise NotFound(row.filename, f"it is a {row.kind}, not a picture", "Bring a picture")
     return PictureInfo(sha256=row.sha256, filename=row.filename, **row.facts)
+
+
+def mesh_info(row: FileRow) -> MeshInfo:
+    """What is known of a mesh, from its row. Raises NotFound where it is none."""
+    if row.kind != "mesh":
+        raise NotFound(row.filename, f"it is a {row.kind}, not a mesh", "Bring a mesh")
+    return MeshInfo(sha256=row.sha256, filename=row.filename, **row.facts)
+
+
+def _mesh_facts(path: Path, filename: str) -> MeshFacts:
+    ending = Path(filename).suffix.lower()
+    try:
+        brought = read_brought(path, ending or ending_of(path))
+    except NebrelError as error:  # it is called as the person calls it
+        raise type(error)(filename, error.why, error.remedy) from error
+    low = np.min([part.vertices.min(axis=0) for part in brought.parts], axis=0)
+    high = np.max([part.vertices.max(axis=0) for part in brought.parts], axis=0)
+    x, y, z = (float(side) for side in high.astype(np.float64) - low)
+    guess, why = guess_unit_of_mesh((x, y, z))
+    return MeshFacts(
+        file_format=(ending or ending_of(path))[1:],
+        triangles=sum(len(part.faces) for part in brought.parts),
+        objects=len(brought.parts),
+        coloured=any(part.colours is not None for part in brought.parts),
+        size=(x, y, z),
+        unit=brought.unit,
+        guess=guess,
+        why=why,
+        notes=list(brought.notes),
+    )
 
 
 def _row_of(sha256: str, filename: str, picture: Picture, size: int) -> FileRow:

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, BinaryIO, Literal
 
 from pydantic import BaseModel
 from sqlalchemy import String, delete, select, type_coerce, update
@@ -30,6 +30,7 @@ from nebrel.core.formats.png import encode_png
 from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.body import BodyBegin
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.files import files_of, lost
 from nebrel.core.recipe.length import Length
@@ -37,19 +38,22 @@ from nebrel.core.recipe.models import (
     SCHEMA_VERSION,
     MadeWith,
     Recipe,
+    brought_recipe,
     default_recipe,
     drawn_recipe,
     load_recipe,
 )
-from nebrel.core.recipe.step import DrawingFile, PictureFile
+from nebrel.core.recipe.step import DrawingFile, MeshFile, PictureFile
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
 from nebrel.store.kept_files import (
     KeptFiles,
+    MeshInfo,
     PictureInfo,
     get_file,
     make_folder,
     makeable,
+    mesh_info,
     picture_info,
 )
 from nebrel.store.models import FileRow, MotifRow, PieceRow, RevisionRow, UseRow, now
@@ -84,13 +88,19 @@ class Piece:
     recipe: Recipe
     undo: str | None
     redo: str | None
-    picture: PictureInfo
+    picture: PictureInfo | None
+    mesh: MeshInfo | None = None
 
     @property
     def uncorrected_mm(self) -> tuple[float, float]:
-        """Width and height before any correction."""
-        step, info = self.recipe.begins.art.pictured, self.picture
-        return size_mm(info.rows, info.cols, step.along, step.side.mm)
+        """Width and height before any correction, or before any finish step."""
+        if self.picture is not None:
+            step, info = self.recipe.relief.art.pictured, self.picture
+            return size_mm(info.rows, info.cols, step.along, step.side.mm)
+        body = self.recipe.body
+        assert self.mesh is not None and body is not None
+        x, y, z = self.mesh.size_mm(body.body.unit)
+        return (x, z) if body.body.up == "y" else (x, y)
 
 
 class CardFacts(BaseModel):
@@ -222,6 +232,20 @@ class Store(KeptFiles):
                 size = {"wide_mm": wide_mm, "tall_mm": tall_mm, "sized": True}
                 row.card = (row.card or {}) | size
 
+    def create_from_mesh(self, file: BinaryIO, filename: str, name: str = "") -> Piece:
+        """A new piece from a mesh file.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge, StorageFailed : as `add_mesh`
+        """
+        info = self.add_mesh(file, filename)
+        kept = MeshFile(sha256=info.sha256, filename=info.filename)
+        recipe = brought_recipe(kept, "file" if info.unit is not None else info.guess)
+        recipe = recipe.model_copy(update={"made_with": self._last_used()})
+        name = clean_name(name) or clean_name(Path(info.filename).stem)
+        return self._create(recipe, name, "mesh brought")
+
     def create_piece(
         self,
         picture: PictureInfo,
@@ -234,10 +258,20 @@ class Store(KeptFiles):
             recipe = default_recipe(
                 picture.sha256, picture.rows, picture.cols, picture.filename, picture.heights
             ).model_copy(update={"made_with": self._last_used()})
-        name = clean_name(name) or clean_name(Path(picture.filename).stem) or "New piece"
+        return self._create(
+            recipe, clean_name(name) or clean_name(Path(picture.filename).stem), label
+        )
+
+    def _create(self, recipe: Recipe, name: str, label: str) -> Piece:
         with transaction(self._sessions) as session:
             _check_pictures(session, recipe)
-            row = PieceRow(id=uuid.uuid4().hex, name=name, position=1, created=now(), changed=now())
+            row = PieceRow(
+                id=uuid.uuid4().hex,
+                name=name or "New piece",
+                position=1,
+                created=now(),
+                changed=now(),
+            )
             session.add(row)
             session.flush()
             session.add(_revision_row(row, recipe.model_dump(mode="json"), label))
@@ -327,7 +361,7 @@ class Store(KeptFiles):
         base = re.sub(r", copy( \d+)?$", "", original.name)[:180]
         names = [f"{base}, copy"] + [f"{base}, copy {i}" for i in range(2, len(taken) + 3)]
         name = next(candidate for candidate in names if candidate not in taken)
-        return self.create_piece(original.picture, name, original.recipe)
+        return self._create(original.recipe, name, "copied")
 
     def delete(self, piece_id: str) -> None:
         """Take a piece off the shelf; `restore` brings it back for thirty days."""
@@ -450,8 +484,9 @@ def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:
 
 
 def _check_pictures(session: Session, recipe: Recipe) -> None:
-    """It has a picture, and all that the recipe names are known. Raises NotFound."""
-    _ = recipe.begins.art.pictured
+    """What it begins with, and all that the recipe names, are known. Raises NotFound."""
+    if recipe.body is None:
+        _ = recipe.relief.art.pictured
     names = set(files_of(recipe))
     known = select(FileRow.sha256).where(FileRow.sha256.in_(names))
     if names - set(session.scalars(known)):
@@ -545,10 +580,14 @@ def _piece(
         text = _recipe_text(session, row, row.position)
     if recipe is None:
         recipe = _load(text, row)
-    file = recipe.begins.art.pictured.file
-    picture = picture_info(get_file(session, file.sha256))
-    if file.filename:
-        picture = picture.model_copy(update={"filename": file.filename})
+    picture, mesh = None, None
+    if recipe.body is not None:
+        mesh = _called(mesh_info(get_file(session, recipe.body.body.file.sha256)), recipe.body)
+    else:
+        file = recipe.relief.art.pictured.file
+        picture = picture_info(get_file(session, file.sha256))
+        if file.filename:
+            picture = picture.model_copy(update={"filename": file.filename})
     here, after = labels.get(row.position, ""), labels.get(row.position + 1)
     return Piece(
         id=row.id,
@@ -560,4 +599,11 @@ def _piece(
         undo=here or "change" if row.position - 1 in labels else None,
         redo=None if after is None else after or "change",
         picture=picture,
+        mesh=mesh,
     )
+
+
+def _called(info: MeshInfo, begins: BodyBegin) -> MeshInfo:
+    """The same, called as the recipe calls it."""
+    name = begins.body.file.filename
+    return info.model_copy(update={"filename": name}) if name else info

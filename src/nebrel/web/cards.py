@@ -37,15 +37,19 @@ class Cards:
 
     def facts(self, of: str, piece: Piece) -> CardFacts:
         """What the shelf shows of a piece, as far as it is known without evaluating anything."""
-        art, (wide, tall) = piece.recipe.begins.art, piece.uncorrected_mm
+        recipe, (wide, tall) = piece.recipe, piece.uncorrected_mm
+        sized = not recipe.finish
+        if recipe.body is None:
+            # What follows a shape is as large as that turns out to be.
+            art = recipe.relief.art
+            sized = sized and not art.corrected and art.edge.around is None
         return CardFacts(
             of=of,
             key=self.key_of(piece.recipe),
-            form=piece.recipe.begins.form_kind,
+            form=piece.recipe.form_kind,
             wide_mm=wide,
             tall_mm=tall,
-            # What follows a shape is as large as that turns out to be.
-            sized=not art.corrected and art.edge.around is None,
+            sized=sized,
             files=files_of(piece.recipe),
         )
 

@@ -6,6 +6,7 @@ import re
 import time
 from typing import Annotated
 
+import numpy as np
 from fastapi import APIRouter, File, Form, Path, Query, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
@@ -13,6 +14,8 @@ from starlette.concurrency import run_in_threadpool
 from nebrel import __version__
 from nebrel.core.choices import StartName
 from nebrel.core.formats.drawing import is_drawing
+from nebrel.core.formats.meshes import is_mesh
+from nebrel.core.formats.png import encode_png
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products import KEPT
@@ -37,6 +40,7 @@ from nebrel.web.schemas import (
 
 _GLB = "model/gltf-binary"
 _KEY = 64  # letters
+_NOTHING = encode_png(np.zeros((2, 2), np.float32), np.zeros((2, 2), np.float32))
 _RESULTS = f"^[0-9a-f]{{{_KEY}}}({'|'.join(re.escape(ending) for ending in KEPT)})$"
 _STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
@@ -68,8 +72,11 @@ def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
 def create_piece(
     desk: OnDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()] = ""
 ) -> PieceOut:
-    """A new piece from a picture file, or from a drawing."""
-    data, filename = file.file.read(), file.filename or "picture"
+    """A new piece from a picture file, from a drawing or from a mesh."""
+    filename = file.filename or "picture"
+    if is_mesh(file.file, filename):
+        return PieceOut.made_of(desk.store.create_from_mesh(file.file, filename, name))
+    data = file.file.read()
     if is_drawing(data, filename):
         return PieceOut.made_of(desk.store.create_from_drawing(data, filename, name))
     info = desk.store.add_picture(data, filename)
@@ -232,7 +239,9 @@ def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
     recipe = desk.store.piece(piece_id).recipe
     path = desk.cards.path(recipe)
     if path is None:
-        view = desk.store.picture_view(recipe.begins.art.pictured.file.sha256)
+        if recipe.body is not None:
+            return Response(_NOTHING, media_type="image/png", headers={"Cache-Control": "no-store"})
+        view = desk.store.picture_view(recipe.relief.art.pictured.file.sha256)
         return FileResponse(view, media_type="image/png", headers={"Cache-Control": "no-store"})
     key = desk.cards.key_of(recipe)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}

@@ -15,7 +15,7 @@ from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.length import BackingLength
 from nebrel.core.recipe.models import Recipe
-from nebrel.store.kept_files import PictureFacts, PictureInfo
+from nebrel.store.kept_files import MeshFacts, PictureFacts, PictureInfo
 from nebrel.store.motifs import Motif
 from nebrel.store.store import Card, Piece
 from nebrel.web.errors import ErrorDetail
@@ -33,6 +33,13 @@ class PictureOut(PictureFacts):
         """From the store's own."""
         printed = None if info.dpi is None else round(printed_mm(info.cols, info.dpi), 3)
         return cls(**info.model_dump(exclude={"heights"}), printed_mm=printed)
+
+
+class MeshOut(MeshFacts):
+    """A mesh that was brought in."""
+
+    sha256: str
+    filename: str
 
 
 class PieceCard(BaseModel):
@@ -72,7 +79,8 @@ class PieceOut(PieceCard):
 
     recipe: Recipe
     state: str = Field(description="another one whenever the piece has become another")
-    picture: PictureOut
+    picture: PictureOut | None = Field(description="what it begins with, or null of a body")
+    mesh: MeshOut | None = Field(description="what a body begins with, or null")
     undo: str | None = Field(description="what would be undone, or null")
     redo: str | None = Field(description="what would be redone, or null")
 
@@ -83,7 +91,8 @@ class PieceOut(PieceCard):
             **_named(piece),
             recipe=piece.recipe,
             state=piece.state,
-            picture=PictureOut.of(piece.picture),
+            picture=None if piece.picture is None else PictureOut.of(piece.picture),
+            mesh=None if piece.mesh is None else MeshOut(**piece.mesh.model_dump()),
             undo=piece.undo,
             redo=piece.redo,
         )
@@ -96,7 +105,7 @@ def _named(piece: Piece) -> dict[str, Any]:
         "name": piece.name,
         "changed": piece.changed.replace(tzinfo=UTC),
         "revision": piece.revision,
-        "form": piece.recipe.begins.form_kind,
+        "form": piece.recipe.form_kind,
         "wide_mm": wide,
         "tall_mm": tall,
         "trouble": "",
@@ -214,17 +223,34 @@ class FormFigures(BaseModel):
 
 
 class MeshFigures(BaseModel):
-    """Figures of the Finish stop."""
+    """Figures of a mesh."""
 
     triangles: int
     vertices: int
     size_mm: tuple[float, float, float]
     volume_mm3: float
-    weight_g: float = Field(description="solid, of the material it is made with")
     area_mm2: float
     closed: bool
     manifold: bool
     bodies: int
+
+
+class FinishedFigures(MeshFigures):
+    """Figures of the finished mesh."""
+
+    weight_g: float = Field(description="solid, of the material it is made with")
+    low_mm: tuple[float, float, float] = Field(description="the corner of its box")
+    coloured: bool
+
+
+class StepFigures(BaseModel):
+    """What a finish step came to."""
+
+    step_id: str
+    before: MeshFigures
+    after: MeshFigures
+    said: list[str] = Field(description="what it did, in words, where it has some")
+    error: ErrorDetail | None = Field(description="why it was refused")
 
 
 class FinishFigures(BaseModel):
@@ -239,7 +265,7 @@ class ViewFigures(BaseModel):
     """A lighter mesh that is drawn instead."""
 
     triangles: int
-    finish: FinishFigures
+    finish: FinishFigures | None
 
 
 class Figures(BaseModel):
@@ -247,11 +273,12 @@ class Figures(BaseModel):
 
     quality: Literal["draft", "full"]
     key: str
-    picture: PictureFigures
-    heights: HeightsFigures
-    form: FormFigures
-    mesh: MeshFigures
-    finish: FinishFigures
+    picture: PictureFigures | None = Field(description="null of a body; so are the next two")
+    heights: HeightsFigures | None
+    form: FormFigures | None
+    mesh: FinishedFigures
+    finish: FinishFigures | None = Field(description="of heights, before the finish steps")
+    steps: list[StepFigures]
     view: ViewFigures | None = Field(None, description="when the browser could not draw them all")
 
 

@@ -51,7 +51,7 @@ def light_view(
 def light(worker: Worker, tell: Progress, *, recipe: Recipe) -> dict[str, Any]:
     """What of the picture's light the material carries, and what printing makes of it."""
     relief = worker.evaluator.relief(recipe, tell)
-    art, tone = recipe.begins.art, worker.evaluator.correct(recipe, "full").work.tone
+    art, tone = recipe.relief.art, worker.evaluator.correct(recipe, "full").work.tone
     found = reach(lamp_of(recipe), art.depth_mm, relief, tone)
     advice = advise(recipe.made_with.printer, stands(recipe), art.backing.mm, relief.top_mm)
     return {**found.__dict__, "advice": advice}

@@ -26,14 +26,20 @@ _MESH = "full-quality mesh"
 def card(worker: Worker, tell: Progress, *, recipe: Recipe, key: str) -> tuple[float, float]:
     """Leave the shelf's picture of a recipe as `<key>.png`; its width and height, mm."""
     found = worker.evaluator.evaluate(recipe, "draft", tell)
-    image = render(found.mesh, standing=recipe.begins.form.standing)
+    if found.raised is None:
+        standing = False
+        wide, tall, _ = found.report.size_mm
+    else:
+        begins = recipe.relief
+        standing = begins.form.standing
+        if recipe.finish or (begins.form.flat and begins.art.edge.around is not None):
+            wide, tall, _ = found.report.size_mm
+        else:
+            wide, tall = found.heights.wide_mm, found.heights.tall_mm
+    image = render(found.mesh, standing=standing)
     with worker.depot.put(f"{key}.png") as path, writing(path, "card") as file:
         file.write(image)
-    begins = recipe.begins
-    if begins.form.flat and begins.art.edge.around is not None:
-        wide, tall, _ = found.report.size_mm
-        return float(wide), float(tall)
-    return found.heights.wide_mm, found.heights.tall_mm
+    return float(wide), float(tall)
 
 
 def product(
@@ -69,11 +75,15 @@ class _Making(Making):
         found = super().evaluation()
         self.tell(0.87, "keeping the mesh")
         with self._depot.put(self._name) as path, writing(path, _MESH) as file:
-            np.savez(file, vertices=found.mesh.vertices, faces=found.mesh.faces)
+            mesh = found.mesh
+            none = np.zeros((0, 4), np.uint8)
+            colours = none if mesh.colours is None else mesh.colours
+            np.savez(file, vertices=mesh.vertices, faces=mesh.faces, colours=colours)
         return found
 
     def mesh(self) -> Mesh:
         """As Making."""
         with suppress(NotFound), np.load(self._depot.load("result", self._name)) as kept:
-            return Mesh(kept["vertices"], kept["faces"])
+            colours = kept["colours"] if len(kept["colours"]) else None
+            return Mesh(kept["vertices"], kept["faces"], colours=colours)
         return self.evaluation().mesh

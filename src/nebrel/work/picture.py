@@ -85,7 +85,7 @@ def glance_at(
     """
     if worker.begun(recipe) or worker.evaluator.has_original(recipe):
         return []
-    step = recipe.begins.art.pictured
+    step = recipe.relief.art.pictured
     small = decode(worker.depot.load("result", view), "view")
     found = glance(small, rows, cols, step, printing_of(recipe), worker.picture)
     return [_plain(finding) for finding in found]
@@ -114,7 +114,7 @@ def tones(worker: Worker, tell: Progress, *, recipe: Recipe, count: int | None) 
     tone = worker.evaluator.correct(recipe, "full", progress=tell).work.tone
     found = [] if count else recognise_tones(tone)
     chosen = found or find_tones(tone, count or 3)
-    chart = recipe.begins.art.tones or PictureEntry()
+    chart = recipe.relief.art.tones or PictureEntry()
     top = chart.depth.mm
     shares = [value if chart.raised == "light" else 1 - value for value in chosen]
     return {

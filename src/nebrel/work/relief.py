@@ -49,7 +49,7 @@ def outlines(worker: Worker, _: Progress, *, recipe: Recipe) -> list[dict[str, A
 
 def parts(worker: Worker, _: Progress, *, recipe: Recipe, entry_id: str) -> dict[str, Any]:
     """The parts that a trace finds in the picture, in shares of it, and figures of its outline."""
-    entry = next((one for one in recipe.begins.art.build_up if one.id == entry_id), None)
+    entry = next((one for one in recipe.relief.art.build_up if one.id == entry_id), None)
     if not isinstance(entry, TracedEntry):
         raise NotFound("entry", f"“{entry_id[:40]}” is traced nowhere", "Choose another")
     found = worker.evaluator.traced(recipe, entry.trace, "screen")
@@ -108,7 +108,7 @@ def section(
     printer = recipe.made_with.printer
     first, last = _place(recipe, relief, start), _place(recipe, relief, end)
     found = cut_section(relief, first, last, parts)
-    path = section_path(lay_map(recipe.begins.form, relief), first, last, found)
+    path = section_path(lay_map(recipe.relief.form, relief), first, last, found)
     return {
         "length_mm": found.length_mm,
         "low_mm": np.round(found.low_mm, 4).tolist(),
@@ -131,7 +131,7 @@ def spot(worker: Worker, tell: Progress, *, recipe: Recipe, at: Share) -> dict[s
 
 
 def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
-    backing = recipe.begins.art.backing.mm
+    backing = recipe.relief.art.backing.mm
     thinnest = thinnest_mm(backing, relief.field.mm, relief.picture_there)
     attenuation = recipe.made_with.material.attenuation_per_mm
     return lit(mm, mm > 0, attenuation, thinnest, recipe.proof.light.lamp)
@@ -139,6 +139,6 @@ def _light(recipe: Recipe, relief: Relief, mm: Floats) -> Floats:
 
 def _place(recipe: Recipe, relief: Relief, share: Share) -> tuple[float, float]:
     """A spot of the picture in mm from the lower left corner of the heights."""
-    u = 1 - share[0] if recipe.begins.art.mirror else share[0]
+    u = 1 - share[0] if recipe.relief.art.mirror else share[0]
     (wide, tall), (across, up) = relief.picture_mm, relief.room_mm
     return across + u * wide, up + (1 - share[1]) * tall

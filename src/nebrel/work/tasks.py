@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import partial
+from pathlib import Path
 from threading import Lock
 from typing import Any, Literal
 
@@ -52,7 +53,9 @@ class Worker:
 
     def __init__(self, depot: Depot, kept_bytes: int) -> None:
         self.depot = depot
-        self.evaluator = Evaluator(self.picture, kept_bytes, files=self.content)
+        self.evaluator = Evaluator(
+            self.picture, kept_bytes, files=self.content, meshes=self.mesh_path
+        )
         self._names: dict[str, str] = {}
         self._reports: OrderedDict[str, Report] = OrderedDict()
 
@@ -78,6 +81,13 @@ class Worker:
         except (NotFound, OSError) as error:
             raise lost(self._names.get(sha256, "drawing")) from error
 
+    def mesh_path(self, sha256: str) -> Path:
+        """Where a kept mesh lies. Raises NotFound."""
+        try:
+            return self.depot.load("picture", sha256)
+        except NotFound as error:
+            raise lost(self._names.get(sha256, "mesh")) from error
+
     def report(self, recipe: Recipe) -> Report:
         """What of the corrected picture of a recipe will not print as meant, as far as it is."""
         key = self.report_key(recipe)
@@ -94,7 +104,7 @@ class Worker:
 
     def report_key(self, recipe: Recipe) -> str:
         """Tells reports apart."""
-        picture = recipe.begins.art.pictured
+        picture = recipe.relief.art.pictured
         corrected = self.evaluator.picture_key(recipe)
         return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
 

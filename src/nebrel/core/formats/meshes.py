@@ -8,7 +8,7 @@ import struct
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO, Literal
 
 import numpy as np
 
@@ -22,7 +22,17 @@ from nebrel.core.mesh.measure import merge
 
 _MOST_BYTES = 2_000_000_000
 _MOST_MM = 100_000.0
+_SMALL, _TINY = 8.0, 0.5  # units: less is hardly meant in mm, or in inches
 _MOST_METRES = 3.0  # no glTF of a larger thing is meant in metres here
+_HEADS = {
+    b"glTF": ".glb",
+    b"PK": ".3mf",
+    b"ply": ".ply",
+    b"OFF": ".off",
+    b"COFF": ".off",
+    b"{": ".gltf",
+    b"solid": ".stl",
+}
 _UP_Y = np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]], np.float64)
 
 
@@ -57,15 +67,19 @@ def mesh_of_brought(brought: Brought, name: str, unit: Unit | None = None) -> Me
     return mesh
 
 
-def read_brought(path: Path) -> Brought:
+def read_brought(path: Path, ending: str = "") -> Brought:
     """Read STL (binary or text), OBJ, PLY, OFF, GLB, glTF or 3MF, in the file's unit.
+
+    Parameters
+    ----------
+    ending : tells the format, where that of the path does not
 
     Raises
     ------
     UnreadableFile : missing, damaged, of an unknown kind, or without triangles
     TooLarge : over 2 GB
     """
-    suffix = path.suffix.lower()
+    suffix = ending or path.suffix.lower()
     if not path.is_file():
         raise UnreadableFile(path.name, "there is no such file", "Check the path")
     if suffix not in _READ:
@@ -92,6 +106,39 @@ def read_brought(path: Path) -> Brought:
     return found
 
 
+def guess_unit_of_mesh(
+    size: tuple[float, float, float],
+) -> tuple[Literal["mm", "cm", "m", "in"], str]:
+    """What one unit of a mesh is that does not say, from how large it is; and the reason."""
+    longest = max(size)
+    if longest >= _SMALL:
+        return "mm", f"{longest:.4g} mm is a size that is made"
+    if longest < _TINY:
+        return "m", f"{longest:.3g} mm could not be made; in metres it is {longest * 1000:.4g} mm"
+    return "in", f"{longest:.3g} mm is small; in inches it is {longest * 25.4:.4g} mm"
+
+
+def is_mesh(file: BinaryIO, name: str) -> bool:
+    """Whether what was brought is a mesh, by its ending, or by what it begins with."""
+    ending = Path(name).suffix.lower()
+    if ending in _READ:
+        return True
+    head = file.read(4)
+    file.seek(0)
+    return ending == "" and head in (b"glTF", b"soli", b"ply\n", b"OFF\n")
+
+
+def ending_of(path: Path) -> str:
+    """The ending that suits what a mesh file holds, from its first bytes."""
+    with path.open("rb") as file:
+        head = file.read(512).lstrip()
+    for begins, ending in _HEADS.items():
+        if head.startswith(begins):
+            return ending
+    words = [line.split(maxsplit=1)[:1] for line in head.splitlines()]
+    return ".obj" if [b"v"] in words or [b"mtllib"] in words or [b"o"] in words else ".stl"
+
+
 def _stl(path: Path) -> Brought:
     mesh, notes = read_any_stl(path)
     return Brought((mesh,), None, notes)
@@ -116,7 +163,7 @@ def _off(path: Path) -> Brought:
 
 
 def _ply(path: Path) -> Brought:
-    loaded = _trimesh(path, force="mesh")
+    loaded = _trimesh(path, "ply", force="mesh")
     return Brought((_of(loaded, path.stem, np.eye(4)),))
 
 
@@ -124,7 +171,7 @@ def _gltf(path: Path) -> Brought:
     document = _document(path)
     extras = document.get("asset", {}).get("extras", {})
     ours = isinstance(extras, dict) and extras.get("unit") == "mm"
-    scene = _trimesh(path)
+    scene = _trimesh(path, "gltf" if ending_of(path) == ".gltf" else "glb")
     parts = []
     for node in scene.graph.nodes_geometry:
         matrix, name = scene.graph[node]
@@ -147,11 +194,12 @@ def _gltf(path: Path) -> Brought:
     return Brought(tuple(parts), "m")
 
 
-def _trimesh(path: Path, **more: Any) -> Any:
+def _trimesh(path: Path, kind: str, **more: Any) -> Any:
     import trimesh
 
     logging.getLogger("trimesh").setLevel(logging.CRITICAL)  # what is wrong is said by us, once
-    return trimesh.load(path, process=False, **more)
+    with path.open("rb") as file:  # so that nothing beside it is read
+        return trimesh.load(file, file_type=kind, process=False, **more)
 
 
 def _of(loaded: Any, name: str, matrix: np.ndarray) -> Mesh:

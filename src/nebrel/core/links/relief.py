@@ -33,8 +33,9 @@ from nebrel.core.links.backing import (
 )
 from nebrel.core.links.drawing import drawing
 from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, at_hand, file
+from nebrel.core.links.shape import Shape
 from nebrel.core.links.traced import traced
-from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.measure import measure
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Art, Edge
@@ -340,7 +341,7 @@ class Heights:
 
 def heights(recipe: Recipe, quality: Quality) -> Heights:
     """The heights of a recipe's relief."""
-    begins, made_with = recipe.begins, recipe.made_with
+    begins, made_with = recipe.relief, recipe.made_with
     return Heights(
         begins.art,
         begins.form.around,
@@ -353,7 +354,7 @@ def heights(recipe: Recipe, quality: Quality) -> Heights:
 
 def fitted(recipe: Recipe, quality: Quality) -> dict[str, Link[list[Fit] | RingFit | None]]:
     """Every fitting that is switched on, by its id."""
-    begins = recipe.begins
+    begins = recipe.relief
     relief = heights(recipe, quality).turned
     return {
         one.id: Link(
@@ -368,14 +369,6 @@ def fitted(recipe: Recipe, quality: Quality) -> dict[str, Link[list[Fit] | RingF
     }
 
 
-@dataclass(frozen=True)
-class Shape:
-    """A finished solid and its figures."""
-
-    built: Built
-    report: MeshReport
-
-
 def shape(recipe: Recipe, quality: Quality) -> Link[Shape]:
     """The solid of a relief, within its limit of triangles."""
     asked = finishing(recipe, quality.draft)
@@ -386,7 +379,7 @@ def shape(recipe: Recipe, quality: Quality) -> Link[Shape]:
         return _Solid(recipe, quality, replace(asked, tolerance_mm=tolerance_mm)).shape
 
     tolerance = asked.tolerance_mm
-    coarsest = max(recipe.begins.art.depth_mm / 2, 2 * tolerance)
+    coarsest = max(recipe.relief.art.depth_mm / 2, 2 * tolerance)
     given = Family(of, tolerance), asked.most, tolerance, coarsest, RUN
     return Link(_within_limit, given, "making the solid", 10)
 
@@ -408,7 +401,7 @@ class _Solid:
     """The links from the heights to the solid."""
 
     def __init__(self, recipe: Recipe, quality: Quality, asked: Finishing) -> None:
-        self._begins, self._quality, self._asked = recipe.begins, quality, asked
+        self._begins, self._quality, self._asked = recipe.relief, quality, asked
         self._fits = tuple(fitted(recipe, quality).values())
         self._heights = heights(recipe, quality)
         form = self._begins.form

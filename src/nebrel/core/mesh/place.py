@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 
@@ -12,8 +13,17 @@ from nebrel.core.errors import InvalidValue
 _MOST_MM = 100_000.0
 
 
-def scaled(mesh: Mesh, times: float | tuple[float, float, float]) -> Mesh:
-    """The same, so many times as large, from the origin; along each axis or along all.
+Place = tuple[float, float, float]
+
+
+def scaled(
+    mesh: Mesh, times: float | tuple[float, float, float], pivot_mm: Place = (0.0, 0.0, 0.0)
+) -> Mesh:
+    """The same, so many times as large, along each axis or along all.
+
+    Parameters
+    ----------
+    pivot_mm : what stays where it is
 
     Raises
     ------
@@ -22,8 +32,57 @@ def scaled(mesh: Mesh, times: float | tuple[float, float, float]) -> Mesh:
     factors = np.broadcast_to(np.asarray(times, np.float64), 3)
     if not (np.isfinite(factors).all() and (factors > 0).all()):
         raise InvalidValue("scale", f"{times} is not above 0", "Use 1 to keep its size")
-    vertices = mesh.vertices.astype(np.float64) * factors
+    vertices = (mesh.vertices.astype(np.float64) - pivot_mm) * factors + pivot_mm
     size = float(np.ptp(vertices, axis=0).max(initial=0.0))
     if size > _MOST_MM:
         raise InvalidValue("scale", f"it would be {size / 1000:.4g} m wide", "Use a smaller one")
     return replace(mesh, vertices=vertices.astype(np.float32))
+
+
+def middle_below(mesh: Mesh) -> Place:
+    """The middle of its underside: what it is made larger from, mm."""
+    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
+    x, y, _ = (low.astype(np.float64) + high) / 2
+    return float(x), float(y), float(low[2])
+
+
+def turned(
+    mesh: Mesh,
+    degrees: tuple[float, float, float],
+    mirror: Literal["none", "x", "y", "z"] = "none",
+) -> Mesh:
+    """The same turned about its middle, about x, then y, then z; then mirrored along an axis.
+
+    Quarter turns are exact.
+    """
+    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
+    middle = (low.astype(np.float64) + high) / 2
+    matrix = np.eye(3)
+    for axis, angle in enumerate(degrees):
+        matrix = _about(axis, angle) @ matrix
+    faces = mesh.faces
+    if mirror != "none":
+        matrix["xyz".index(mirror)] *= -1
+        faces = np.ascontiguousarray(faces[:, ::-1])
+    places = (mesh.vertices.astype(np.float64) - middle) @ matrix.T + middle
+    return replace(mesh, vertices=places.astype(np.float32), faces=faces)
+
+
+def _about(axis: int, degrees: float) -> np.ndarray:
+    angle = np.radians(degrees)
+    quarter = degrees % 90 == 0
+    cos, sin = (round(f) if quarter else f for f in (np.cos(angle), np.sin(angle)))
+    one, other = (axis + 1) % 3, (axis + 2) % 3
+    matrix = np.eye(3)
+    matrix[one, one] = matrix[other, other] = cos
+    matrix[other, one], matrix[one, other] = sin, -sin
+    return matrix
+
+
+def set_down(mesh: Mesh, centre: bool, drop: bool) -> Mesh:
+    """The same, its middle over the origin, its lowest point on the table."""
+    x, y, z = middle_below(mesh)
+    by = np.array([x if centre else 0.0, y if centre else 0.0, z if drop else 0.0])
+    if not by.any():
+        return mesh
+    return replace(mesh, vertices=(mesh.vertices.astype(np.float64) - by).astype(np.float32))

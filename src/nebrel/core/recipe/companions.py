@@ -51,7 +51,7 @@ class Company:
 
 def company_of(recipe: Recipe) -> Company:
     """What a recipe says of them."""
-    own = recipe.begins
+    own = recipe.relief
     cutter = cutter_in(recipe)
     return Company(
         own.form,
@@ -70,7 +70,7 @@ def cutter_in(recipe: Recipe) -> Outlined | None:
     """The first entry of the build-up that is a cutter's wall, and switched on."""
     walls = (
         entry
-        for entry in recipe.begins.art.build_up
+        for entry in recipe.relief.art.build_up
         if isinstance(entry, Outlined) and entry.enabled and entry.wall is not None
     )
     return next(walls, None)
@@ -79,10 +79,10 @@ def cutter_in(recipe: Recipe) -> Outlined | None:
 def without_wall(recipe: Recipe, entry: Outlined) -> Recipe:
     """A recipe whose cutter is the shape that it cuts."""
     plain = entry.model_copy(update={"wall": None})
-    art = recipe.begins.art
+    art = recipe.relief.art
     build_up = [plain if one.id == entry.id else one for one in art.build_up]
     changed = art.model_copy(update={"build_up": build_up})
-    begins = recipe.begins.model_copy(update={"art": changed})
+    begins = recipe.relief.model_copy(update={"art": changed})
     return recipe.model_copy(update={"begins": begins})
 
 

@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass
 from typing import Any, Literal
 
 from nebrel.core.data import HeightField, Mesh
-from nebrel.core.errors import NebrelError
+from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.formats.glb import encode_glb
 from nebrel.core.forms.places import flat_shares, split_seam
 from nebrel.core.heights.islands import Island
@@ -77,32 +77,85 @@ class Finished:
 
 
 @dataclass(frozen=True)
-class Evaluation:
-    """What a recipe came to.
+class StepDone:
+    """What a finish step came to.
+
+    Attributes
+    ----------
+    before, after : figures of the mesh
+    said : what it did, in words, where it has some
+    error : why it was refused; the mesh is as before then
+    """
+
+    step_id: str
+    before: MeshReport
+    after: MeshReport
+    said: tuple[str, ...] = ()
+    error: NebrelError | None = None
+
+
+@dataclass(frozen=True)
+class Raised:
+    """What is known of a piece that began as heights on a form.
 
     Attributes
     ----------
     picture : after its corrections; None where the piece was begun without one
     range_mm : lowest and highest height
     begins : what it was made from
-    density_g_cm3 : of the material
     remarks, fitting_remarks : of the build-up and the whole; of the fittings
     """
 
-    key: str
-    quality: QualityName
     picture: Corrected | None
     relief: Relief
     range_mm: tuple[float, float]
     begins: ReliefBegin
-    density_g_cm3: float
-    mesh: Mesh
-    report: MeshReport
     remarks: tuple[Remark, ...]
     fitting_remarks: tuple[Remark, ...]
     islands: tuple[Island, ...]
     lift_mm: float
     finish: Finished
+
+
+@dataclass(frozen=True)
+class Evaluation:
+    """What a recipe came to.
+
+    Attributes
+    ----------
+    density_g_cm3 : of the material
+    raised : of what began as heights; None of a body
+    steps : the finish steps that are switched on
+    """
+
+    key: str
+    quality: QualityName
+    density_g_cm3: float
+    mesh: Mesh
+    report: MeshReport
+    raised: Raised | None
+    steps: tuple[StepDone, ...] = ()
+
+    @property
+    def _raised(self) -> Raised:
+        if self.raised is None:
+            raise NotFound("heights", "the piece begins as a mesh", "Take one with heights")
+        return self.raised
+
+    @property
+    def picture(self) -> Corrected | None:
+        """Its picture after its corrections, where it has one."""
+        return None if self.raised is None else self.raised.picture
+
+    @property
+    def relief(self) -> Relief:
+        """Its heights. Raises NotFound of a body; so do the next four."""
+        return self._raised.relief
+
+    @property
+    def range_mm(self) -> tuple[float, float]:
+        """Lowest and highest height."""
+        return self._raised.range_mm
 
     @property
     def heights(self) -> HeightField:
@@ -110,63 +163,118 @@ class Evaluation:
         return self.relief.field
 
     @property
+    def lift_mm(self) -> float:
+        """By which it was raised to stand on the table."""
+        return self._raised.lift_mm
+
+    @property
+    def finish(self) -> Finished:
+        """How fine its mesh is before the finish steps."""
+        return self._raised.finish
+
+    @property
+    def remarks(self) -> tuple[Remark, ...]:
+        """Of the build-up and the whole."""
+        return () if self.raised is None else self.raised.remarks
+
+    @property
+    def fitting_remarks(self) -> tuple[Remark, ...]:
+        """Of the fittings."""
+        return () if self.raised is None else self.raised.fitting_remarks
+
+    @property
+    def islands(self) -> tuple[Island, ...]:
+        """Parts of the heights that are connected to nothing."""
+        return () if self.raised is None else self.raised.islands
+
+    @property
     def failures(self) -> tuple[Failure, ...]:
         """Corrections that could not be applied."""
         return () if self.picture is None else self.picture.failures
 
-    def _beside(self, box_mm: tuple[float, float, float, float]) -> tuple[float, ...]:
-        """A box from the lower left corner of the picture."""
-        across, up = self.relief.room_mm
-        left, low, right, high = box_mm
-        return left - across, low - up, right - across, high - up
+    def moved(self, recipe: Recipe) -> bool:
+        """Whether a finish step moved it from where its form laid it."""
+        done = {step.step_id for step in self.steps if step.error is None}
+        return any(step.moves for step in recipe.finish if step.id in done)
 
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
-        picture = self.picture
-        form, wide_mm = self.begins.form, self.heights.wide_mm
-        radius = form.bare_radius_mm(wide_mm)
-        straight = self.begins.art.edge.kind == "rectangle"
         weight = self.report.volume_mm3 / 1000 * self.density_g_cm3
+        raised = dict.fromkeys(("picture", "heights", "form", "finish"))
         return {
             "quality": self.quality,
             "key": self.key,
-            "picture": {
-                "cols": 0 if picture is None else picture.cols,
-                "rows": 0 if picture is None else picture.rows,
-                "bit_depth": 8 if picture is None else picture.bit_depth,
-                "transparent": picture is not None and picture.work.alpha is not None,
-                "notes": [] if picture is None else list(picture.notes),
-                "failed": len(self.failures),
-                "failures": [
-                    {"index": failure.index, "error": failure.error.as_dict()}
-                    for failure in self.failures
-                ],
+            **(raised if self.raised is None else _figures(self.raised)),
+            "mesh": {
+                **self.report.as_dict(),
+                "weight_g": round(weight, 3),
+                "low_mm": [round(float(side), 5) for side in self.mesh.vertices.min(axis=0)],
+                "coloured": self.mesh.colours is not None,
             },
-            "heights": {
-                "lowest_mm": round(self.range_mm[0], 4),
-                "highest_mm": round(self.range_mm[1], 4),
-                "remarks": [_plain(remark) for remark in self.remarks],
-                "islands": [
-                    {"area_mm2": round(island.area_mm2, 3), "box_mm": self._beside(island.box_mm)}
-                    for island in self.islands
-                ],
-            },
-            "form": {
-                "kind": self.begins.form_kind,
-                "standing": form.standing,
-                "around": form.around,
-                "round": form.around or self.begins.round,
-                "slides": form.slides and straight,
-                "flat": form.flat and straight,
-                "wide_mm": wide_mm,
-                "tall_mm": self.heights.tall_mm,
-                "bare_radius_mm": None if radius is None else round(radius, 3),
-                "lift_mm": round(self.lift_mm, 5),
-                "remarks": [_plain(remark) for remark in self.fitting_remarks],
-            },
-            "mesh": {**self.report.as_dict(), "weight_g": round(weight, 3)},
-            "finish": asdict(self.finish),
+            "steps": [_step(step) for step in self.steps],
         }
+
+
+def _step(step: StepDone) -> dict[str, Any]:
+    return {
+        "step_id": step.step_id,
+        "before": step.before.as_dict(),
+        "after": step.after.as_dict(),
+        "said": list(step.said),
+        "error": None if step.error is None else step.error.as_dict(),
+    }
+
+
+def _figures(raised: Raised) -> dict[str, Any]:
+    """Those of what began as heights."""
+    picture, begins = raised.picture, raised.begins
+    failures = () if picture is None else picture.failures
+    form, wide_mm = begins.form, raised.relief.field.wide_mm
+    radius = form.bare_radius_mm(wide_mm)
+    straight = begins.art.edge.kind == "rectangle"
+    across, up = raised.relief.room_mm
+
+    def beside(box_mm: tuple[float, float, float, float]) -> tuple[float, ...]:
+        """A box from the lower left corner of the picture."""
+        left, low, right, high = box_mm
+        return left - across, low - up, right - across, high - up
+
+    return {
+        "picture": {
+            "cols": 0 if picture is None else picture.cols,
+            "rows": 0 if picture is None else picture.rows,
+            "bit_depth": 8 if picture is None else picture.bit_depth,
+            "transparent": picture is not None and picture.work.alpha is not None,
+            "notes": [] if picture is None else list(picture.notes),
+            "failed": len(failures),
+            "failures": [
+                {"index": failure.index, "error": failure.error.as_dict()} for failure in failures
+            ],
+        },
+        "heights": {
+            "lowest_mm": round(raised.range_mm[0], 4),
+            "highest_mm": round(raised.range_mm[1], 4),
+            "remarks": [_plain(remark) for remark in raised.remarks],
+            "islands": [
+                {"area_mm2": round(island.area_mm2, 3), "box_mm": beside(island.box_mm)}
+                for island in raised.islands
+            ],
+        },
+        "form": {
+            "kind": begins.form_kind,
+            "standing": form.standing,
+            "around": form.around,
+            "round": form.around or begins.round,
+            "slides": form.slides and straight,
+            "flat": form.flat and straight,
+            "wide_mm": wide_mm,
+            "tall_mm": raised.relief.field.tall_mm,
+            "bare_radius_mm": None if radius is None else round(radius, 3),
+            "lift_mm": round(raised.lift_mm, 5),
+            "remarks": [_plain(remark) for remark in raised.fitting_remarks],
+        },
+        "finish": asdict(raised.finish),
+    }
 
 
 def _plain(remark: Remark) -> dict[str, Any]:
@@ -180,7 +288,9 @@ def _plain(remark: Remark) -> dict[str, Any]:
 
 def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
     """What was not done as the recipe says, or will hardly print: a sentence each."""
-    begins = recipe.begins
+    if recipe.body is not None:
+        return _unfinished(recipe, result)
+    begins = recipe.relief
     steps = [] if begins.art.picture is None else begins.art.picture.corrections
     found = [
         f"correction {failure.index + 1} ({steps[failure.index].kind.replace('_', ' ')}) was "
@@ -194,7 +304,16 @@ def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
         whose = "" if step is None else f"{step.name or step.kind} "
         did = "was not made: " if remark.refused else "may not print: "
         found.append(f"{whose}{did if whose else ''}{remark.error}")
-    return found
+    return found + _unfinished(recipe, result)
+
+
+def _unfinished(recipe: Recipe, result: Evaluation) -> list[str]:
+    kinds = {step.id: step.name or step.kind for step in recipe.finish}
+    return [
+        f"finish step {kinds[step.step_id]} was not done: {step.error}"
+        for step in result.steps
+        if step.error is not None
+    ]
 
 
 def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None = None) -> bytes:
@@ -205,11 +324,14 @@ def shown_glb(recipe: Recipe, result: Evaluation, figures: dict[str, Any] | None
     figures : of the finished mesh, when a lighter one is shown
     """
     shown, normals = split_creases(result.mesh)
-    bent = lay_map(recipe.begins.form, result.relief)
-    mirrored = recipe.begins.art.mirror
-    shares = flat_shares(
-        shown.vertices, bent, result.lift_mm, result.heights, mirrored, result.relief.room_mm
-    )
-    if bent is not None and bent.around:
-        shown, normals, shares = split_seam(shown, normals, shares)
+    shares = None
+    # A place on the picture is known of what lies where it was laid.
+    if result.raised is not None and not result.moved(recipe):
+        bent = lay_map(recipe.relief.form, result.relief)
+        mirrored = recipe.relief.art.mirror
+        shares = flat_shares(
+            shown.vertices, bent, result.lift_mm, result.heights, mirrored, result.relief.room_mm
+        )
+        if bent is not None and bent.around:
+            shown, normals, shares = split_seam(shown, normals, shares)
     return encode_glb(shown, normals, figures or result.figures(), shares)

@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
+from pathlib import Path
 from threading import RLock
 from typing import Any
 
@@ -15,8 +16,10 @@ from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
-from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights, shape
+from nebrel.core.links.piece import shape, stages
+from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
 from nebrel.core.links.runner import Made, Note, Progress, Runner
+from nebrel.core.links.shape import Shape
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Pictured
@@ -27,7 +30,9 @@ from nebrel.core.recipe.evaluation import (
     Failure,
     Finished,
     QualityName,
+    Raised,
     Remark,
+    StepDone,
 )
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
@@ -51,6 +56,7 @@ class Evaluator:
     cache_bytes : how much the kept results may weigh
     runner : another evaluator's, to share what it keeps; each answers one question at a time
     files : gives what a kept file holds by its SHA-256, for drawings; raises NotFound
+    meshes : gives where a kept mesh lies, or what it holds; left out: what `files` gives
     """
 
     def __init__(
@@ -59,9 +65,16 @@ class Evaluator:
         cache_bytes: int = 600_000_000,
         runner: Runner | None = None,
         files: Callable[[str], bytes] = no_file,
+        meshes: Callable[[str], Path | bytes] | None = None,
     ) -> None:
+        given: dict[str, Callable[[str], Any]] = {
+            "picture": pictures,
+            "mesh": meshes or files,
+            "drawing": files,
+        }
+
         def read(kind: str, sha256: str) -> Any:
-            return pictures(sha256) if kind == "picture" else files(sha256)
+            return given[kind](sha256)
 
         self.runner = runner or Runner(read, cache_bytes)
         self._one_at_a_time = RLock()
@@ -92,21 +105,40 @@ class Evaluator:
         NebrelError : whatever a step refuses; a refused correction is only noted
         """
         fine = QUALITY[quality]
-        begins, art = recipe.begins, recipe.begins.art
-        raised, whole = heights(recipe, fine), shape(recipe, fine)
+        links = stages(recipe, fine)
+        if recipe.body is not None:
+            made, raised = self._run([*links], progress), None
+        else:
+            made, raised = self._raise(recipe, quality, links, progress)
+        last = made[-1].value
+        return Evaluation(
+            key=self.key_of(recipe, quality),
+            quality=quality,
+            density_g_cm3=recipe.made_with.material.density_g_cm3,
+            mesh=last.mesh,
+            report=last.report,
+            raised=raised,
+            steps=_steps(recipe, links, made),
+        )
+
+    def _raise(
+        self,
+        recipe: Recipe,
+        quality: QualityName,
+        links: list[Link[Shape]],
+        progress: Progress | None,
+    ) -> tuple[list[Made[Shape]], Raised]:
+        """The stages of a relief, and what is known of its heights."""
+        fine, art = QUALITY[quality], recipe.relief.art
+        raised = heights(recipe, fine)
         # What cannot be made is refused before the picture is raised.
-        goals: list[Link[Any]] = [
-            raised.sound,
-            raised.settled,
-            raised.turned,
-            raised.range_mm,
-            whole,
-        ]
+        goals: list[Link[Any]] = [raised.sound, raised.settled, raised.turned, raised.range_mm]
         if art.picture is not None:
             goals.append(pictures_links.corrected(art.picture, fine.longest_px))
-        made = self._run(goals, progress)
-        settled, relief, (low, high), solid = (one.value for one in made[1:5])
-        notes = made[4].notes
+        made = self._run([*goals, *links], progress)
+        own, shapes = made[: len(goals)], made[len(goals) :]
+        settled, relief, (low, high) = (one.value for one in own[1:4])
+        solid, notes = shapes[0].value, shapes[0].notes
         remarks = [
             *_remarks(notes, raised.lain),
             *(
@@ -115,16 +147,11 @@ class Evaluator:
             ),
         ]
         wanted = finishing(recipe)
-        return Evaluation(
-            key=self.key_of(recipe, quality),
-            quality=quality,
-            picture=None if art.picture is None else _corrected(art.picture, quality, made[5]),
+        return shapes, Raised(
+            picture=None if art.picture is None else _corrected(art.picture, quality, own[4]),
             relief=relief,
             range_mm=(low, high),
-            begins=begins,
-            density_g_cm3=recipe.made_with.material.density_g_cm3,
-            mesh=solid.built.mesh,
-            report=solid.report,
+            begins=recipe.relief,
             remarks=tuple(remarks),
             fitting_remarks=tuple(_remarks(notes, fitted(recipe, fine))),
             islands=settled.islands,
@@ -226,22 +253,22 @@ class Evaluator:
         ------
         NotFound : the piece was begun without a picture
         """
-        step = recipe.begins.art.pictured
+        step = recipe.relief.art.pictured
         link = pictures_links.corrected(step, QUALITY[quality].longest_px, upto)
         return _corrected(step, quality, self._run([link], progress)[0], upto)
 
     def original(self, recipe: Recipe) -> Picture:
         """The picture as it was brought in. Raises NotFound."""
-        found: Picture = self._run([pictures_links.original(recipe.begins.art.pictured)])[0].value
+        found: Picture = self._run([pictures_links.original(recipe.relief.art.pictured)])[0].value
         return found
 
     def has_original(self, recipe: Recipe) -> bool:
         """Whether that is at hand already."""
-        return self.runner.has(pictures_links.original(recipe.begins.art.pictured))
+        return self.runner.has(pictures_links.original(recipe.relief.art.pictured))
 
     def picture_key(self, recipe: Recipe) -> str:
         """Tells corrected pictures apart, at full quality, without correcting any."""
-        return pictures_links.corrected(recipe.begins.art.pictured, None).key
+        return pictures_links.corrected(recipe.relief.art.pictured, None).key
 
     def key_of(self, recipe: Recipe, quality: QualityName) -> str:
         """The key the whole evaluation will carry, without running it."""
@@ -254,15 +281,19 @@ class Evaluator:
 
 def key_of(recipe: Recipe, quality: QualityName) -> str:
     """The key the whole evaluation will carry, without running it."""
-    begins, printer = recipe.begins, recipe.made_with.printer
     whole = shape(recipe, QUALITY[quality])
+    density = recipe.made_with.material.density_g_cm3
+    finish = [step.id for step in recipe.finish if step.enabled]
+    if recipe.body is not None:
+        return _hash([whole.key, *finish, density])
+    begins, printer = recipe.relief, recipe.made_with.printer
     # The figures name the steps that something is to be said of, which makes no solid another.
     steps = [*begins.art.build_up, *begins.fittings]
     corrections = [] if begins.art.picture is None else begins.art.picture.corrections
     named = [step.id for step in steps if step.enabled], [c.enabled for c in corrections]
     wanted = plain(finishing(recipe))
-    density = recipe.made_with.material.density_g_cm3
-    return _hash([whole.key, *named, printer.line_mm, printer.layer_mm, density, wanted])
+    found = [whole.key, *named, printer.line_mm, printer.layer_mm, density, wanted]
+    return _hash([*found, *finish])
 
 
 def recipe_key(recipe: Recipe, what: str) -> str:
@@ -284,6 +315,20 @@ def _remarks(notes: Iterable[Note], links: Mapping[str, Link[Any]]) -> list[Rema
         for note in found
         if note.key == link.key
     ]
+
+
+def _steps(
+    recipe: Recipe, links: list[Link[Shape]], made: list[Made[Shape]]
+) -> tuple[StepDone, ...]:
+    """What each finish step that is switched on came to."""
+    on = [step for step in recipe.finish if step.enabled]
+    found = []
+    for step, link, before, after in zip(on, links[1:], made, made[1:], strict=False):
+        refused = [note.error for note in after.notes if note.key == link.key and note.refused]
+        error = refused[0] if refused else None
+        said = after.value.said if error is None else ()
+        found.append(StepDone(step.id, before.value.report, after.value.report, said, error))
+    return tuple(found)
 
 
 def _corrected(

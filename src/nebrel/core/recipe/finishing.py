@@ -62,13 +62,13 @@ def finishing(recipe: Recipe, draft: bool = False) -> Finishing:
             printer.layer_mm,
         )
     if draft:
-        return Finishing(max(tolerance, recipe.begins.art.depth_mm / _DRAFT_STEPS), "auto")
+        return Finishing(max(tolerance, recipe.relief.art.depth_mm / _DRAFT_STEPS), "auto")
     return Finishing(tolerance, finish.method, machine, finish.most)
 
 
 def stands(recipe: Recipe) -> bool:
     """Whether the piece is printed upright, so that its rows are layers."""
-    return recipe.begins.form.standing or recipe.proof.light.printed == "standing"
+    return recipe.relief.form.standing or recipe.proof.light.printed == "standing"
 
 
 def within(

@@ -82,7 +82,7 @@ def glance(
 def printing_of(recipe: Recipe) -> Printing:
     """What the picture of a recipe is judged against."""
     units = recipe.made_with.printer.units
-    return Printing(recipe.begins.art.depth_mm, units.line_mm, units.layer_mm)
+    return Printing(recipe.relief.art.depth_mm, units.line_mm, units.layer_mm)
 
 
 @dataclass(frozen=True)

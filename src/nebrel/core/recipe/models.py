@@ -8,16 +8,18 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from pydantic import Field, ValidationError, model_validator
 
 from nebrel.core.choices import MOST_TRIANGLES, FormKind, Method
-from nebrel.core.errors import InvalidRecipe
+from nebrel.core.errors import InvalidRecipe, NotFound
 from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.body import BodyBegin, BodyUnit, ImportedBody
 from nebrel.core.recipe.build_up import DrawingEntry, PictureEntry
 from nebrel.core.recipe.explain import explain
+from nebrel.core.recipe.finish import MOST_FINISH_STEPS, FinishStep
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern, Sheets
 from nebrel.core.recipe.forms import Form, PanelForm, called_so
 from nebrel.core.recipe.length import Length, PitchLength, ToleranceLength
 from nebrel.core.recipe.older import upgrade
-from nebrel.core.recipe.step import Listed, PictureFile, Step
+from nebrel.core.recipe.step import Listed, MeshFile, PictureFile, Step
 
 if TYPE_CHECKING:
     from nebrel.core.data import HeightScale
@@ -53,8 +55,8 @@ class ReliefBegin(Step):
         return called_so(self.form, self.round)
 
 
-# How a piece begins. A body and a figure will be further kinds of it.
-Begins = ReliefBegin
+# How a piece begins. A figure will be a further kind of it.
+Begins = Annotated[ReliefBegin | BodyBegin, Field(discriminator="kind")]
 
 
 class Triangles(Step):
@@ -114,8 +116,11 @@ class Recipe(Step):
     begins: Begins
     triangles: Triangles = Triangles()
     finish: Annotated[
-        list[Listed],
-        Field(max_length=0, description="what is done to the finished mesh, in order"),
+        list[FinishStep],
+        Field(
+            max_length=MOST_FINISH_STEPS,
+            description="what is done to the finished mesh, in order",
+        ),
     ] = []
     proof: Proof = Proof()
     made_with: MadeWith = MadeWith()
@@ -127,6 +132,10 @@ class Recipe(Step):
         version = given.get("schema_version") if isinstance(given, dict) else None
         if version not in (None, SCHEMA_VERSION):
             raise ValueError("it was sent by a page that is older than this Nebrel; load it again")
+        begins = given.get("begins") if isinstance(given, dict) else None
+        if isinstance(begins, dict) and "kind" not in begins:  # there was one kind once
+            kind = "body" if "body" in begins else "relief"
+            return {**given, "begins": {"kind": kind, **begins}}
         return given
 
     @model_validator(mode="after")
@@ -137,8 +146,30 @@ class Recipe(Step):
             object.__setattr__(self, "begins", begins)
         return self
 
+    @property
+    def relief(self) -> ReliefBegin:
+        """How it begins as heights on a form. Raises NotFound where it does not."""
+        if isinstance(self.begins, ReliefBegin):
+            return self.begins
+        raise NotFound("heights", "the piece begins as a mesh", "Take one that began as a picture")
 
-_CALLED = {"corrections": "correction", "build_up": "entry", "fittings": "fitting"}
+    @property
+    def body(self) -> BodyBegin | None:
+        """How it begins as a body, where it does."""
+        return self.begins if isinstance(self.begins, BodyBegin) else None
+
+    @property
+    def form_kind(self) -> FormKind | Literal["body"]:
+        """What its form is called on the shelf."""
+        return "body" if isinstance(self.begins, BodyBegin) else self.begins.form_kind
+
+
+_CALLED = {
+    "corrections": "correction",
+    "build_up": "entry",
+    "fittings": "fitting",
+    "finish": "finish",
+}
 
 
 def _named(value: Any, taken: set[str], kind: str = "step") -> Any:
@@ -218,6 +249,16 @@ def drawn_recipe(picture: PictureFile, wide_mm: float, entry: DrawingEntry) -> R
         edge=edge,
     )
     return Recipe(begins=ReliefBegin(art=art))
+
+
+def brought_recipe(file: MeshFile, unit: BodyUnit) -> Recipe:
+    """The recipe of a mesh that just arrived, as it is.
+
+    Parameters
+    ----------
+    unit : what its numbers are taken for
+    """
+    return Recipe(begins=BodyBegin(body=ImportedBody(file=file, unit=unit)))
 
 
 def load_recipe(document: str | bytes | dict[str, Any]) -> Recipe:

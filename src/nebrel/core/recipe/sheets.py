@@ -26,7 +26,7 @@ def sheets_of(
     ------
     NebrelError : as `Evaluator.outline`; or nothing is left of any
     """
-    art, sheets = recipe.begins.art, recipe.begins.sheets
+    art, sheets = recipe.relief.art, recipe.relief.sheets
     names, outlines = [], []
     if art.backing.mm > 0:
         names.append("backing")

@@ -70,7 +70,7 @@ class Lamp:
 
 def lamp_of(recipe: Recipe) -> Lamp:
     """What a recipe says of it."""
-    art, light, made_with = recipe.begins.art, recipe.proof.light, recipe.made_with
+    art, light, made_with = recipe.relief.art, recipe.proof.light, recipe.made_with
     return Lamp(
         light.lamp,
         made_with.material.attenuation_per_mm,

@@ -96,11 +96,11 @@ def start(recipe: Recipe, name: StartName, seen: Seen, tone: Callable[[], Floats
     ----------
     tone : gives the corrected picture, where its tones are needed
     """
-    art = recipe.begins.art
+    art = recipe.relief.art
     own = art.tones or PictureEntry(id="picture")
     shape: Outlined = drawn_in(recipe) or TracedEntry(trace=Trace(of=seen.of))
     changed, fittings = _BEGIN[name](own, shape, seen, tone)
-    begins = recipe.begins.model_copy(
+    begins = recipe.relief.model_copy(
         update={"art": art.model_copy(update=changed), "fittings": fittings}
     )
     document = recipe.model_copy(update={"begins": begins}).model_dump(mode="json")
@@ -194,7 +194,7 @@ def trace_tones(recipe: Recipe, seen: Seen, tone: Callable[[], Floats]) -> Recip
 
     Each takes in all that is further from the ground, so that no seam is left where two meet.
     """
-    art = recipe.begins.art
+    art = recipe.relief.art
     of: Literal["dark", "light"] = "light" if seen.of == "light" else "dark"
     tones = sorted(seen.tones or find_tones(tone(), 3), reverse=of == "dark")
     entries = [
@@ -207,14 +207,14 @@ def trace_tones(recipe: Recipe, seen: Seen, tone: Callable[[], Floats]) -> Recip
         for number, (before, own) in enumerate(pairwise(tones), 1)
     ]
     build_up = [*art.build_up, *entries]
-    begins = recipe.begins.model_copy(update={"art": art.model_copy(update={"build_up": build_up})})
+    begins = recipe.relief.model_copy(update={"art": art.model_copy(update={"build_up": build_up})})
     changed = recipe.model_copy(update={"begins": begins})
     return Recipe.model_validate(changed.model_dump(mode="json"))
 
 
 def is_untouched(recipe: Recipe) -> bool:
     """Whether nothing of a recipe was set up yet but its picture or drawing, and its size."""
-    art, begins = recipe.begins.art, recipe.begins
+    art, begins = recipe.relief.art, recipe.relief
     if art.picture is None or begins.fittings or begins.form.kind != "panel" or art.tones is None:
         return False
     own = _plain(art.tones)
@@ -222,7 +222,7 @@ def is_untouched(recipe: Recipe) -> bool:
     if drawn is not None:
         kept = {name: getattr(drawn, name) for name in ("unit", "along", "side", "layers", "join")}
         shape = DrawingEntry(id=drawn.id, name=drawn.name, file=drawn.file, **kept)
-        fresh = drawn_recipe(art.picture.file, 1.0, shape).begins.art
+        fresh = drawn_recipe(art.picture.file, 1.0, shape).relief.art
         own = own.model_copy(update={"enabled": False})
         return art == fresh.model_copy(
             update={"picture": art.picture, "build_up": [own, *fresh.build_up[1:]]}
@@ -234,5 +234,5 @@ def is_untouched(recipe: Recipe) -> bool:
 
 def drawn_in(recipe: Recipe) -> DrawingEntry | None:
     """The drawing in a build-up, where there is one."""
-    entries = recipe.begins.art.build_up
+    entries = recipe.relief.art.build_up
     return next((entry for entry in entries if isinstance(entry, DrawingEntry)), None)

@@ -43,3 +43,10 @@ class DrawingFile(Step):
 
     sha256: Sha256
     filename: str = Field("", max_length=255, description="what the file was called")
+
+
+class MeshFile(Step):
+    """A mesh that is kept: STL, OBJ, PLY, OFF, GLB, glTF or 3MF."""
+
+    sha256: Sha256
+    filename: str = Field("", max_length=255, description="what the file was called")

@@ -1,0 +1,167 @@
+"""Links of the finish steps: each makes another mesh of the one before it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.links.link import TELL, Link
+from nebrel.core.links.shape import Shape
+from nebrel.core.mesh.combine import trim
+from nebrel.core.mesh.even import even
+from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.place import middle_below, scaled, set_down, turned
+from nebrel.core.mesh.repair import repair
+from nebrel.core.mesh.simplify import simplify, to_bytes, within
+from nebrel.core.mesh.smooth import smooth
+from nebrel.core.mesh.uncapped import cut_open
+from nebrel.core.mesh.voxels import hollow, rebuild
+from nebrel.core.recipe.finish import (
+    EvenStep,
+    FinishStep,
+    HollowStep,
+    RebuildStep,
+    RepairStep,
+    ScaleStep,
+    SimplifyStep,
+    SmoothStep,
+    TrimStep,
+    TurnStep,
+)
+
+Still = Callable[[], None]
+Done = tuple[Mesh, MeshReport | None, tuple[str, ...]]
+_FINEST = 80  # parts of its size that a draft is made of
+
+
+def finished(begun: Link[Shape], steps: Sequence[FinishStep], draft: bool) -> list[Link[Shape]]:
+    """The shape after each step that is switched on; one that is refused leaves what was before.
+
+    Parameters
+    ----------
+    draft : coarser where that is quicker, and open where it cannot be closed
+    """
+    found: list[Link[Shape]] = []
+    for step in steps:
+        if step.enabled:
+            before = found[-1] if found else begun
+            given = before, step, draft, TELL
+            found.append(Link(_done, given, WORDS[type(step)], 3, refused="as before"))
+    return found
+
+
+def _done(before: Shape, step: FinishStep, draft: bool, still: Still) -> Shape:
+    mesh, report, said = DO[type(step)](before.mesh, step, draft, still)
+    if mesh is before.mesh and not said:
+        return Shape(before.built, before.report)
+    return before.become(mesh, report, said)
+
+
+def _repair(mesh: Mesh, _: RepairStep, draft: bool, __: Still) -> Done:
+    try:
+        found = repair(mesh)
+    except NotSolid:
+        if draft:  # made lighter it may have become what cannot be mended
+            return mesh, None, ()
+        raise
+    return found.mesh, found.report, found.done or ("nothing was broken",)
+
+
+def _simplify(mesh: Mesh, step: SimplifyStep, draft: bool, still: Still) -> Done:
+    if draft:
+        return mesh, None, ()
+    if step.to == "triangles":
+        found = simplify(mesh, step.triangles)
+    elif step.to == "share":
+        found = simplify(mesh, max(4, int(len(mesh.faces) * step.share)))
+    elif step.to == "deviation":
+        found, _ = within(mesh, step.deviation.mm, lambda _: still())
+    else:
+        found = to_bytes(mesh, int(step.mb * 1e6), f".{step.format}")
+    return found, None, ()
+
+
+def _even(mesh: Mesh, step: EvenStep, draft: bool, _: Still) -> Done:
+    return even(mesh, _coarse(mesh, step.edge.mm, draft)), None, ()
+
+
+def _rebuild(mesh: Mesh, step: RebuildStep, draft: bool, _: Still) -> Done:
+    return *rebuild(mesh, _coarse(mesh, step.voxel.mm, draft), step.offset.mm), ()
+
+
+def _smooth(mesh: Mesh, step: SmoothStep, _: bool, __: Still) -> Done:
+    return smooth(mesh, step.rounds), None, ()
+
+
+def _trim(mesh: Mesh, step: TrimStep, draft: bool, _: Still) -> Done:
+    try:
+        return *trim(mesh, step.axis, step.at.mm, step.keep), ()
+    except NotSolid:
+        if draft:
+            return cut_open(mesh, step.axis, step.at.mm, step.keep), None, ()
+        raise
+
+
+def _scale(mesh: Mesh, step: ScaleStep, _: bool, __: Still) -> Done:
+    times = step.x, step.y, step.z
+    if step.by == "size":
+        long = float(np.ptp(mesh.vertices[:, "xyz".index(step.axis)]))
+        if not long > 0:
+            raise InvalidValue("size", f"it has none along {step.axis}", "Choose another axis")
+        times = (step.size.mm / long,) * 3
+    elif step.by == "volume":
+        now = measure(mesh).volume_mm3
+        if not now > 0:
+            raise InvalidValue("volume", "it encloses nothing", "Repair it first")
+        times = ((step.volume_cm3 * 1000 / now) ** (1 / 3),) * 3
+    return scaled(mesh, times, middle_below(mesh)), None, ()
+
+
+def _turn(mesh: Mesh, step: TurnStep, _: bool, __: Still) -> Done:
+    found = mesh
+    if step.mirror != "none" or (step.x, step.y, step.z) != (0, 0, 0):
+        found = turned(mesh, (step.x, step.y, step.z), step.mirror)
+    return set_down(found, step.centre, step.drop), None, ()
+
+
+def _hollow(mesh: Mesh, step: HollowStep, draft: bool, _: Still) -> Done:
+    try:
+        return *hollow(mesh, step.wall.mm), ()
+    except NotSolid:
+        if draft:
+            return mesh, None, ()
+        raise
+
+
+def _coarse(mesh: Mesh, mm: float, draft: bool) -> float:
+    extent = float(np.ptp(mesh.vertices, axis=0).max())
+    return max(mm, extent / _FINEST) if draft else mm
+
+
+# A new kind of finish step is a model, a function and a line here.
+DO: dict[type, Callable[[Mesh, Any, bool, Still], Done]] = {
+    RepairStep: _repair,
+    SimplifyStep: _simplify,
+    EvenStep: _even,
+    RebuildStep: _rebuild,
+    SmoothStep: _smooth,
+    TrimStep: _trim,
+    ScaleStep: _scale,
+    TurnStep: _turn,
+    HollowStep: _hollow,
+}
+WORDS: dict[type, str] = {
+    RepairStep: "repairing it",
+    SimplifyStep: "simplifying it",
+    EvenStep: "evening its triangles",
+    RebuildStep: "rebuilding it",
+    SmoothStep: "smoothing it",
+    TrimStep: "trimming it",
+    ScaleStep: "scaling it",
+    TurnStep: "turning it",
+    HollowStep: "hollowing it",
+}

@@ -1,0 +1,40 @@
+"""What every piece comes to, whatever it began as."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from nebrel.core.data import Mesh
+from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.solid.build import Built
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A mesh and its figures.
+
+    Attributes
+    ----------
+    said : what the last step did, in words, where it has some
+    """
+
+    built: Built
+    report: MeshReport
+    said: tuple[str, ...] = ()
+
+    @property
+    def mesh(self) -> Mesh:
+        """The triangles."""
+        return self.built.mesh
+
+    def become(
+        self, mesh: Mesh, report: MeshReport | None = None, said: tuple[str, ...] = ()
+    ) -> Shape:
+        """The same after a step.
+
+        Parameters
+        ----------
+        report : figures of the new mesh, where they are known
+        """
+        report = report or measure(mesh)
+        return Shape(replace(self.built, mesh=mesh, report=report), report, said)

@@ -1,0 +1,150 @@
+"""Finish steps: what is done to the mesh of a piece, whatever it began as, in order."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from nebrel.core.choices import MOST_TRIANGLES
+from nebrel.core.recipe.length import Length, between
+from nebrel.core.recipe.step import Listed
+
+MOST_FINISH_STEPS = 60
+AxisName = Literal["x", "y", "z"]
+Edge = Annotated[Length, between(0.02, 500, "an edge")]
+Voxel = Annotated[Length, between(0.02, 100, "a voxel")]
+Offset = Annotated[Length, between(-50, 50, "an offset")]
+Off = Annotated[Length, between(0.0001, 50, "a deviation")]
+Wall = Annotated[Length, between(0.1, 100, "a wall")]
+Place = Annotated[Length, between(-100_000, 100_000, "a place")]
+Long = Annotated[Length, between(0.01, 100_000, "a size")]
+Factor = Annotated[float, Field(ge=0.0001, le=10_000)]
+Degrees = Annotated[float, Field(ge=-360, le=360)]
+
+
+class _OnMesh(Listed):
+    """Common ground of finish steps.
+
+    Attributes
+    ----------
+    moves : what is left lies elsewhere afterwards
+    """
+
+    moves: ClassVar[bool] = False
+
+
+class RepairStep(_OnMesh):
+    """Mends it: closed, looking outwards, each part once."""
+
+    kind: Literal["repair"] = "repair"
+
+
+class SimplifyStep(_OnMesh):
+    """Fewer triangles.
+
+    Attributes
+    ----------
+    to : which of the limits below counts
+    share : of the triangles there were before
+    mb : of the file in that format
+    """
+
+    kind: Literal["simplify"] = "simplify"
+    to: Literal["triangles", "share", "deviation", "size"] = "triangles"
+    triangles: int = Field(100_000, ge=4, le=MOST_TRIANGLES)
+    share: float = Field(0.5, gt=0, le=1)
+    deviation: Off = Length(mm=0.05)
+    mb: float = Field(10, ge=0.001, le=2000)
+    format: Literal["stl", "3mf", "obj", "ply", "glb", "off"] = "stl"
+
+
+class EvenStep(_OnMesh):
+    """Triangles of one edge length; sharp lines stay."""
+
+    kind: Literal["even"] = "even"
+    edge: Edge = Length(mm=1.0)
+
+
+class RebuildStep(_OnMesh):
+    """Made anew from a grid of voxels: closed, joined; grown or shrunk by an offset."""
+
+    kind: Literal["rebuild"] = "rebuild"
+    voxel: Voxel = Length(mm=0.5)
+    offset: Offset = Length(mm=0.0)
+
+
+class SmoothStep(_OnMesh):
+    """Calmed without shrinking."""
+
+    kind: Literal["smooth"] = "smooth"
+    rounds: int = Field(10, ge=1, le=500)
+
+
+class TrimStep(_OnMesh):
+    """One side of a plane across an axis, with a flat cut."""
+
+    kind: Literal["trim"] = "trim"
+    axis: AxisName = "z"
+    at: Place = Length(mm=0.0)
+    keep: Literal["above", "below"] = "above"
+
+
+class ScaleStep(_OnMesh):
+    """Another size, from the middle of its underside.
+
+    Attributes
+    ----------
+    by : a factor along each axis; a size along one axis, or a volume, with its proportions kept
+    """
+
+    moves: ClassVar[bool] = True
+    kind: Literal["scale"] = "scale"
+    by: Literal["factor", "size", "volume"] = "factor"
+    x: Factor = 1.0
+    y: Factor = 1.0
+    z: Factor = 1.0
+    axis: AxisName = "z"
+    size: Long = Length(mm=50.0)
+    volume_cm3: float = Field(50.0, gt=0, le=1e9)
+
+
+class TurnStep(_OnMesh):
+    """Turned about x, then y, then z, mirrored, and set down.
+
+    Attributes
+    ----------
+    mirror : across the plane that stands square to that axis
+    centre : its middle comes over the origin
+    drop : its lowest point comes on the table
+    """
+
+    moves: ClassVar[bool] = True
+    kind: Literal["turn"] = "turn"
+    x: Degrees = 0.0
+    y: Degrees = 0.0
+    z: Degrees = 0.0
+    mirror: Literal["none", "x", "y", "z"] = "none"
+    centre: bool = False
+    drop: bool = True
+
+
+class HollowStep(_OnMesh):
+    """Hollow, with a wall of one thickness."""
+
+    kind: Literal["hollow"] = "hollow"
+    wall: Wall = Length(mm=2.0)
+
+
+FinishStep = Annotated[
+    RepairStep
+    | SimplifyStep
+    | EvenStep
+    | RebuildStep
+    | SmoothStep
+    | TrimStep
+    | ScaleStep
+    | TurnStep
+    | HollowStep,
+    Field(discriminator="kind"),
+]
