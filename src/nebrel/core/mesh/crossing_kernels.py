@@ -11,16 +11,15 @@ _LEAF = 4  # triangles in a lowest box, as in `nearest_kernels`
 @njit(cache=True, nogil=True)
 def pierces(p, q, t, hair):  # type: ignore[no-untyped-def]
     """Whether a segment passes through a triangle (3, 3), by more than a hair all round."""
-    n = np.empty(3)
-    u, v = t[1] - t[0], t[2] - t[0]
-    n[0] = u[1] * v[2] - u[2] * v[1]
-    n[1] = u[2] * v[0] - u[0] * v[2]
-    n[2] = u[0] * v[1] - u[1] * v[0]
-    size = np.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
+    ax, ay, az = t[0, 0], t[0, 1], t[0, 2]
+    ux, uy, uz = t[1, 0] - ax, t[1, 1] - ay, t[1, 2] - az
+    vx, vy, vz = t[2, 0] - ax, t[2, 1] - ay, t[2, 2] - az
+    nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    size = np.sqrt(nx * nx + ny * ny + nz * nz)
     if size < 1e-14:
         return False
-    one = ((p[0] - t[0, 0]) * n[0] + (p[1] - t[0, 1]) * n[1] + (p[2] - t[0, 2]) * n[2]) / size
-    two = ((q[0] - t[0, 0]) * n[0] + (q[1] - t[0, 1]) * n[1] + (q[2] - t[0, 2]) * n[2]) / size
+    one = ((p[0] - ax) * nx + (p[1] - ay) * ny + (p[2] - az) * nz) / size
+    two = ((q[0] - ax) * nx + (q[1] - ay) * ny + (q[2] - az) * nz) / size
     if one * two >= 0 or abs(one) < hair or abs(two) < hair:
         return False
     share = one / (one - two)
@@ -28,14 +27,24 @@ def pierces(p, q, t, hair):  # type: ignore[no-untyped-def]
     y = p[1] + share * (q[1] - p[1])
     z = p[2] + share * (q[2] - p[2])
     for k in range(3):
-        a, b = t[k], t[(k + 1) % 3]
-        e0, e1, e2 = b[0] - a[0], b[1] - a[1], b[2] - a[2]
-        r0, r1, r2 = x - a[0], y - a[1], z - a[2]
-        side = n[0] * (e1 * r2 - e2 * r1) + n[1] * (e2 * r0 - e0 * r2) + n[2] * (e0 * r1 - e1 * r0)
+        m = k + 1 if k < 2 else 0
+        e0, e1, e2 = t[m, 0] - t[k, 0], t[m, 1] - t[k, 1], t[m, 2] - t[k, 2]
+        r0, r1, r2 = x - t[k, 0], y - t[k, 1], z - t[k, 2]
+        side = nx * (e1 * r2 - e2 * r1) + ny * (e2 * r0 - e0 * r2) + nz * (e0 * r1 - e1 * r0)
         long = np.sqrt(e0 * e0 + e1 * e1 + e2 * e2)
         if side < hair * size * long:
             return False
     return True
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _beside(corners, f, low, high):  # type: ignore[no-untyped-def]
+    """Whether a triangle lies beside a box."""
+    for k in range(3):
+        a, b, c = corners[f, 0, k], corners[f, 1, k], corners[f, 2, k]
+        if min(a, b, c) > high[k] or max(a, b, c) < low[k]:
+            return True
+    return False
 
 
 @njit(cache=True, nogil=True)
@@ -99,7 +108,9 @@ def crossing_faces(corners, names, boxes, hair):  # type: ignore[no-untyped-def]
                 continue
             first = (n - leaves) * _LEAF
             for g in range(first, min(first + _LEAF, len(corners))):
-                if g != f and _crosses(corners, names, f, g, hair):
+                if g == f or _beside(corners, g, low, high):
+                    continue
+                if _crosses(corners, names, f, g, hair):
                     found[f] += 1
     return found
 
@@ -107,6 +118,8 @@ def crossing_faces(corners, names, boxes, hair):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True)
 def _into_box(boxes, n, start, inverse, most):  # type: ignore[no-untyped-def]
     """How far along a ray it enters a box; inf where it does not before `most`."""
+    if boxes[n, 0] > boxes[n, 3]:  # nothing is in it
+        return np.inf
     enter, leave = 0.0, most
     for k in range(3):
         a = (boxes[n, k] - start[k]) * inverse[k]
@@ -125,32 +138,36 @@ def _into_triangle(start, way, t, least):  # type: ignore[no-untyped-def]
 
     Source: Möller and Trumbore (1997).
     """
-    e1, e2 = t[1] - t[0], t[2] - t[0]
-    p0 = way[1] * e2[2] - way[2] * e2[1]
-    p1 = way[2] * e2[0] - way[0] * e2[2]
-    p2 = way[0] * e2[1] - way[1] * e2[0]
-    det = e1[0] * p0 + e1[1] * p1 + e1[2] * p2
+    a0, a1, a2 = t[1, 0] - t[0, 0], t[1, 1] - t[0, 1], t[1, 2] - t[0, 2]
+    b0, b1, b2 = t[2, 0] - t[0, 0], t[2, 1] - t[0, 1], t[2, 2] - t[0, 2]
+    p0 = way[1] * b2 - way[2] * b1
+    p1 = way[2] * b0 - way[0] * b2
+    p2 = way[0] * b1 - way[1] * b0
+    det = a0 * p0 + a1 * p1 + a2 * p2
     if abs(det) < 1e-18:
         return np.inf
-    s = start - t[0]
-    u = (s[0] * p0 + s[1] * p1 + s[2] * p2) / det
+    s0, s1, s2 = start[0] - t[0, 0], start[1] - t[0, 1], start[2] - t[0, 2]
+    u = (s0 * p0 + s1 * p1 + s2 * p2) / det
     if u < -1e-9 or u > 1 + 1e-9:
         return np.inf
-    q0 = s[1] * e1[2] - s[2] * e1[1]
-    q1 = s[2] * e1[0] - s[0] * e1[2]
-    q2 = s[0] * e1[1] - s[1] * e1[0]
+    q0, q1, q2 = s1 * a2 - s2 * a1, s2 * a0 - s0 * a2, s0 * a1 - s1 * a0
     v = (way[0] * q0 + way[1] * q1 + way[2] * q2) / det
     if v < -1e-9 or u + v > 1 + 1e-9:
         return np.inf
-    along = (e2[0] * q0 + e2[1] * q1 + e2[2] * q2) / det
+    along = (b0 * q0 + b1 * q1 + b2 * q2) / det
     return along if along > least else np.inf
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def first_hits(corners, boxes, starts, ways, least):  # type: ignore[no-untyped-def]
-    """Where rays meet a mesh first: how far along (n,), inf where never, and which triangle."""
+def first_hits(corners, boxes, starts, ways, least, most):  # type: ignore[no-untyped-def]
+    """Where rays meet a mesh first: how far along (n,), and which triangle, -1 for none.
+
+    Parameters
+    ----------
+    least, most : nothing nearer counts, nothing further is looked for
+    """
     leaves = len(boxes) // 2
-    away, face = np.full(len(starts), np.inf), np.full(len(starts), -1, np.int64)
+    away, face = np.full(len(starts), most), np.full(len(starts), -1, np.int64)
     for i in prange(len(starts)):
         start, way = starts[i], ways[i]
         inverse = np.empty(3)

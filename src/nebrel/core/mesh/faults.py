@@ -18,7 +18,8 @@ Ints = NDArray[np.int64]
 _HAIR = 1e-6  # of the extent: what touches by no more does not cross
 _NEEDLE = 1e-3  # height by length
 _FLAT = 1e-5  # the same: no more than single precision leaves of nothing
-_MOST_RAYS = 20_000
+_RAYS = (500, 5_000, 50_000)  # after which the thinnest so far is looked at
+_MOST_RAYS = 100_000
 _OPPOSITE = -0.85  # cosine between the normals of both sides of a wall
 _WAY = np.array([0.5773, 0.7071, 0.4082]) / np.linalg.norm([0.5773, 0.7071, 0.4082])
 
@@ -290,16 +291,21 @@ def wall_thickness(
         asked = asked[:: -(-len(asked) // _MOST_RAYS)]
     if not len(asked):
         return None
-    inwards = -normals[asked] / size[asked, None]
+    inwards = np.ascontiguousarray(-normals[asked] / size[asked, None])
     starts = np.ascontiguousarray(corners[asked].mean(axis=1))
     hair = 1e-6 * float(np.ptp(corners.reshape(-1, 3), axis=0).max())
-    away, face = first_hits(near.corners, near.boxes, starts, np.ascontiguousarray(inwards), hair)
-    hit = face >= 0
-    t = near.corners[face[hit]]
-    other = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
-    length = np.maximum(np.linalg.norm(other, axis=1), 1e-300)
-    facing = np.einsum("ij,ij->i", other / length[:, None], -inwards[hit]) < _OPPOSITE
-    if not facing.any():
-        return None
-    least = int(np.argmin(np.where(facing, away[hit], np.inf)))
-    return starts[hit][least], float(away[hit][least])
+    best: tuple[NDArray[np.float64], float] | None = None
+    # What is thicker than the thinnest so far need not be found: a few rays first, scattered.
+    scattered = np.random.default_rng(0).permutation(len(starts))
+    for some in np.split(scattered, [n for n in _RAYS if n < len(starts)]):
+        most = np.inf if best is None else best[1]
+        away, face = first_hits(near.corners, near.boxes, starts[some], inwards[some], hair, most)
+        hit = face >= 0
+        t = near.corners[face[hit]]
+        other = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+        length = np.maximum(np.linalg.norm(other, axis=1), 1e-300)
+        facing = np.einsum("ij,ij->i", other / length[:, None], -inwards[some][hit]) < _OPPOSITE
+        if facing.any():
+            least = int(np.argmin(np.where(facing, away[hit], np.inf)))
+            best = starts[some][hit][least], float(away[hit][least])
+    return best

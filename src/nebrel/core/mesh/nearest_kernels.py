@@ -244,19 +244,22 @@ def _over_one(corners, boxes, t, reach, covered):  # type: ignore[no-untyped-def
         for f in range(first, min(first + _LEAF, len(corners))):
             nearest = np.inf
             for k in range(3):
-                x, y, z = corners[f, k] - t[0]
+                x = corners[f, k, 0] - t[0, 0]
+                y = corners[f, k, 1] - t[0, 1]
+                z = corners[f, k, 2] - t[0, 2]
                 one[k, 0] = x * e1[0] + y * e1[1] + z * e1[2]
                 one[k, 1] = x * e2[0] + y * e2[1] + z * e2[2]
                 nearest = min(nearest, abs(x * n[0] + y * n[1] + z * n[2]))
             turn = (one[1, 0] - one[0, 0]) * (one[2, 1] - one[0, 1]) - (one[2, 0] - one[0, 0]) * (
                 one[1, 1] - one[0, 1]
             )
-            u, v = corners[f, 1] - corners[f, 0], corners[f, 2] - corners[f, 0]
-            x, y, z = (
-                u[1] * v[2] - u[2] * v[1],
-                u[2] * v[0] - u[0] * v[2],
-                u[0] * v[1] - u[1] * v[0],
-            )
+            u0 = corners[f, 1, 0] - corners[f, 0, 0]
+            u1 = corners[f, 1, 1] - corners[f, 0, 1]
+            u2 = corners[f, 1, 2] - corners[f, 0, 2]
+            v0 = corners[f, 2, 0] - corners[f, 0, 0]
+            v1 = corners[f, 2, 1] - corners[f, 0, 1]
+            v2 = corners[f, 2, 2] - corners[f, 0, 2]
+            x, y, z = u1 * v2 - u2 * v1, u2 * v0 - u0 * v2, u0 * v1 - u1 * v0
             # It looks the other way or stands nearly upright, or is too far.
             if turn <= _UPRIGHT * np.sqrt(x * x + y * y + z * z) or nearest > reach:
                 continue
