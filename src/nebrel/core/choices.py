@@ -60,6 +60,7 @@ PRODUCT_NAMES = (
     "heights.png",
     "picture.png",
     "lit.png",
+    "faults.json",
     "piece.zip",
     "sheets.svg",
     "sheets.dxf",

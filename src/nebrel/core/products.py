@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -16,6 +17,7 @@ from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import InvalidValue, NotFound, NotSolid
 from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import writing
+from nebrel.core.formats.glb import encode_glb
 from nebrel.core.formats.heights import write_heights
 from nebrel.core.formats.meshes import read_mesh, write_mesh
 from nebrel.core.formats.png import write_png
@@ -24,15 +26,18 @@ from nebrel.core.formats.svg import grouped_svg, svg_of, write_svg
 from nebrel.core.formats.text_stl import write_text_stl
 from nebrel.core.kernel import outline_of, solid_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.mesh.deviation import deviation
 from nebrel.core.mesh.lighter import lighter
 from nebrel.core.mesh.measure import measure
+from nebrel.core.mesh.mesh_report import as_dict, report_mesh, tinted
+from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.companions import part_of
 from nebrel.core.recipe.evaluation import Evaluation, shown_glb
-from nebrel.core.recipe.evaluator import Evaluator, key_of, recipe_key
+from nebrel.core.recipe.evaluator import Evaluator, around_key, begun_key, key_of, recipe_key
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, Triangles
 from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
@@ -101,6 +106,7 @@ class Product:
         NebrelError
     meshed : it depends on the mesh alone, so that equal meshes share it
     of : what of the recipe it is, where there are several with the same ending
+    keyed : how its key is found, where that is another way
     """
 
     called: str
@@ -110,9 +116,12 @@ class Product:
     write: Write
     meshed: bool = False
     of: str = ""
+    keyed: Callable[[Recipe], str] | None = None
 
     def key(self, recipe: Recipe) -> str:
         """Tells what is made of one recipe from what is made of another."""
+        if self.keyed is not None:
+            return self.keyed(recipe)
         return key_of(recipe, "full") if self.meshed else recipe_key(recipe, self.of + self.ending)
 
 
@@ -138,6 +147,42 @@ def _shown(making: Making, path: Path) -> dict[str, Any]:
     with writing(path, "full-quality mesh") as file:
         file.write(shown_glb(recipe, drawn, figures))
     return figures
+
+
+def _faults(making: Making, path: Path) -> dict[str, Any]:
+    """What of the mesh that a body begins with will not print; figures alone."""
+    begun = making.evaluator.begun(making.recipe, making.tell)
+    making.tell(0.4, "looking for faults")
+    found = report_mesh(begun.mesh, begun.report, making.recipe.made_with.printer.line_mm)
+    figures = {"report": [as_dict(one) for one in found], "mesh": begun.report.as_dict()}
+    with writing(path, "mesh report") as file:
+        file.write(json.dumps(figures, indent=1).encode())
+    return {"faults": figures}
+
+
+def _deviation(step_id: str) -> Product:
+    """By how much a finish step changed the mesh, as a tint of the finer of the two."""
+
+    def write(making: Making, path: Path) -> dict[str, Any]:
+        before, after = making.evaluator.around(making.recipe, step_id, making.tell)
+        making.tell(0.5, "measuring how far they are apart")
+        said = deviation(before, after)
+        making.tell(0.9, "preparing the view")
+        finer, other = (before, after) if len(before.faces) >= len(after.faces) else (after, before)
+        seen = lighter(replace(finer, colours=None), MOST_DRAWN)
+        away, _, _ = Nearby.of(other).nearest(seen.vertices)
+        coloured = replace(seen, colours=tinted(away, said.max_mm))
+        figures = {**said.as_dict(), "step_id": step_id}
+        with writing(path, "deviation") as file:
+            file.write(encode_glb(coloured, extras=figures))
+        return {"deviation": figures}
+
+    def key(recipe: Recipe) -> str:
+        return around_key(recipe, step_id)
+
+    kept = ".deviation.glb"
+    media_type, saved_as = KEPT[kept]
+    return Product("the deviation", saved_as, kept, media_type, write, keyed=key)
 
 
 def _piece(ending: str, write: Callable[[Mesh, Path, str], Any] = write_mesh) -> Product:
@@ -290,6 +335,7 @@ def _one_sheet(name: str, number: int, ending: str) -> Product:
     return Product("the sheet", saved_as, kept, media_type, write, of=name)
 
 
+_DEVIATION = re.compile(r"deviation-(?P<step>.{1,80}?)\.glb")
 _SHEETS = re.compile(r"sheet-(?P<number>\d{1,3})(?P<ending>\.svg|\.dxf|\.stl)")
 _OUTLINES = re.compile(
     r"(?:entry-(?P<entry>.{1,80}?)|height-(?P<height>\d{1,4}(?:\.\d{1,4})?))"
@@ -312,9 +358,14 @@ def product_of(name: str) -> Product:
     one = _SHEETS.fullmatch(name)
     if one is not None:
         return _one_sheet(name, int(one["number"]), one["ending"])
+    step = _DEVIATION.fullmatch(name)
+    if step is not None:
+        return _deviation(step["step"])
     found = _OUTLINES.fullmatch(name)
     if found is None:
-        known = ", ".join([*PRODUCTS, "entry-ID.svg", "height-MM.dxf", "sheet-N.stl"])
+        known = ", ".join(
+            [*PRODUCTS, "entry-ID.svg", "height-MM.dxf", "sheet-N.stl", "deviation-ID.glb"]
+        )
         raise NotFound("product", f"nothing is called “{name[:40]}”", f"There are {known}")
     if found["entry"] is not None:
         return _outline_file(name, _of_entry(found["entry"]))
@@ -336,12 +387,21 @@ PRODUCTS: dict[str, Product] = {
     "heights.png": Product("the heights", "{}, heights.png", ".heights.png", _PNG, _heights),
     "picture.png": Product("the picture", "{}, corrected.png", ".picture.png", _PNG, _picture),
     "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
+    "faults.json": Product(
+        "the mesh report",
+        "{}, report.json",
+        ".faults.json",
+        "application/json",
+        _faults,
+        keyed=begun_key,
+    ),
     "piece.zip": Product("the recipe", "{}.zip", ".zip", "application/zip", _bundle),
     **{f"sheets{ending}": _all_sheets(ending) for ending in (".svg", ".dxf", ".zip")},
 }
 
 KEPT: dict[str, tuple[str, str]] = {
     **{made.ending: (made.media_type, made.saved_as) for made in PRODUCTS.values()},
+    ".deviation.glb": (MEDIA["glb"], "{}, deviation.glb"),
     ".outline.svg": ("image/svg+xml", "{}, outline.svg"),
     ".outline.dxf": ("image/vnd.dxf", "{}, outline.dxf"),
     ".sheet.svg": ("image/svg+xml", "{}, sheet.svg"),

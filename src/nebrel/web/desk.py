@@ -188,7 +188,7 @@ class Desk:
         """What was said of a result when it was made."""
         try:
             found: dict[str, Any] = json.loads(
-                (self.store.cache / result).with_suffix(".json").read_bytes()
+                (self.store.cache / f"{result.partition('.')[0]}.json").read_bytes()
             )
         except (OSError, ValueError):
             return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import time
-from typing import Annotated
+from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, File, Form, Path, Query, Request, Response, UploadFile
@@ -203,7 +203,9 @@ async def start_product(
     await desk.prune_soon()
     if job is not None:
         return _job(desk, job)
-    return JobOut(id="", state="done", done=1, step="", result=result, figures=desk.figures(result))
+    return JobOut(
+        id="", state="done", done=1, step="", result=result, **_said(desk.figures(result))
+    )
 
 
 @router.get("/results/{name}", response_class=FileResponse)
@@ -268,6 +270,13 @@ def picture_view(desk: OnDesk, sha256: str, longest: int = 2048) -> Response:
     )
 
 
+def _said(result: dict[str, Any] | None) -> dict[str, Any]:
+    """What was said of a result, by what it is of."""
+    if result is None:
+        return {}
+    return {"figures": result} if "quality" in result else result
+
+
 def _job(desk: Desk, found: Job) -> JobOut:
     done, step = desk.jobs.progress(found)
     state, error = found.state(), found.error()
@@ -277,7 +286,7 @@ def _job(desk: Desk, found: Job) -> JobOut:
         done=done,
         step=step,
         result=found.result if state == "done" else None,
-        figures=found.future.result() if state == "done" else None,
+        **_said(found.future.result() if state == "done" else None),
         error=detail(error) if error and state == "failed" else None,
     )
 

@@ -282,6 +282,41 @@ class Figures(BaseModel):
     view: ViewFigures | None = Field(None, description="when the browser could not draw them all")
 
 
+class MeshFindingOut(BaseModel):
+    """One thing worth knowing about a mesh that was brought."""
+
+    kind: str
+    severity: Literal["note", "caution", "wrong"]
+    count: int
+    text: str
+    remedy: Literal["repair", "simplify"] | None = Field(
+        description="the finish step that mends it"
+    )
+    spots_mm: list[tuple[float, float, float]] = Field(description="some of the places")
+
+
+class FaultsOut(BaseModel):
+    """The report of a mesh that was brought."""
+
+    report: list[MeshFindingOut]
+    mesh: MeshFigures
+
+
+class OneWayOut(BaseModel):
+    """How far one mesh is from another, mm."""
+
+    max_mm: float
+    rms_mm: float
+
+
+class DeviationOut(OneWayOut):
+    """By how much a finish step changed the mesh, both ways."""
+
+    step_id: str
+    a_to_b: OneWayOut
+    b_to_a: OneWayOut
+
+
 class JobOut(BaseModel):
     """Long work and how it stands."""
 
@@ -291,6 +326,8 @@ class JobOut(BaseModel):
     step: str
     result: str | None = Field(None, description="its file below /api/results, once it is done")
     figures: Figures | None = Field(None, description="of a mesh to be shown")
+    faults: FaultsOut | None = Field(None, description="of a mesh report")
+    deviation: DeviationOut | None = None
     error: ErrorDetail | None = None
 
 

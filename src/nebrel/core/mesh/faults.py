@@ -95,6 +95,7 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
         thinnest_mm=thinnest(corners[real], near) if thickness else None,
         places={
             "holes": np.unique(edges.ends[edges.uses == 1]),
+            "nonmanifold_edges": np.unique(edges.ends[edges.uses > 2]),
             "flipped": real[flip],
             "degenerate": np.flatnonzero(flat),
             "needles": np.flatnonzero(needles),

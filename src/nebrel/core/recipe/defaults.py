@@ -11,6 +11,7 @@ from nebrel.core.recipe.art import Edge
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, RingLayout, Unit
 from nebrel.core.recipe.corrections import Correction
+from nebrel.core.recipe.finish import FinishStep
 from nebrel.core.recipe.fittings import Fitting
 from nebrel.core.recipe.forms import Form
 from nebrel.core.recipe.placed import Bridges, Profile, Wall
@@ -20,6 +21,7 @@ _UNIONS: dict[str, Any] = {
     "entries": Entry,
     "fittings": Fitting,
     "forms": Form,
+    "finish": FinishStep,
     "outlines": Outline,
     "units": Unit,
     "layouts": GridLayout | RingLayout,

@@ -10,7 +10,7 @@ from pathlib import Path
 from threading import RLock
 from typing import Any
 
-from nebrel.core.data import HeightField, Mask, Picture
+from nebrel.core.data import HeightField, Mask, Mesh, Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
@@ -120,6 +120,29 @@ class Evaluator:
             raised=raised,
             steps=_steps(recipe, links, made),
         )
+
+    def begun(self, recipe: Recipe, progress: Progress | None = None) -> Shape:
+        """The mesh before any finish step, at full quality.
+
+        Raises
+        ------
+        NebrelError : whatever a step refuses
+        """
+        found: Shape = self._run([stages(recipe, FULL)[0]], progress)[0].value
+        return found
+
+    def around(
+        self, recipe: Recipe, step_id: str, progress: Progress | None = None
+    ) -> tuple[Mesh, Mesh]:
+        """The mesh before a finish step and after it, at full quality.
+
+        Raises
+        ------
+        NotFound : no finish step that is switched on has that id
+        NebrelError : whatever a step before them refuses
+        """
+        before, after = self._run([*_around(recipe, step_id)], progress)
+        return before.value.mesh, after.value.mesh
 
     def _raise(
         self,
@@ -294,6 +317,26 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
     wanted = plain(finishing(recipe))
     found = [whole.key, *named, printer.line_mm, printer.layer_mm, density, wanted]
     return _hash([*found, *finish])
+
+
+def begun_key(recipe: Recipe) -> str:
+    """A key for what is said of the mesh before any finish step, and of the nozzle."""
+    line_mm = recipe.made_with.printer.line_mm
+    return _hash(["begun", stages(recipe, FULL)[0].key, line_mm])
+
+
+def around_key(recipe: Recipe, step_id: str) -> str:
+    """A key for what a finish step changes. Raises NotFound as `Evaluator.around`."""
+    before, after = _around(recipe, step_id)
+    return _hash(["around", step_id, before.key, after.key])
+
+
+def _around(recipe: Recipe, step_id: str) -> list[Link[Shape]]:
+    on = [step.id for step in recipe.finish if step.enabled]
+    if step_id not in on:
+        raise NotFound("step", f"none is called “{step_id[:40]}”", "Switch it on")
+    at = on.index(step_id)
+    return stages(recipe, FULL)[at : at + 2]
 
 
 def recipe_key(recipe: Recipe, what: str) -> str:

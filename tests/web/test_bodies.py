@@ -1,0 +1,185 @@
+"""A mesh brought to the shelf: a piece of its own, finished and exported like any other."""
+
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+from fastapi.testclient import TestClient
+
+from nebrel.core.formats.meshes import read_mesh
+from nebrel.core.mesh.measure import measure
+from tests.web.test_api import extras, finished, made, start
+
+
+def ball(radius: float = 20, fine: int = 4) -> trimesh.Trimesh:
+    found: trimesh.Trimesh = trimesh.creation.icosphere(subdivisions=fine, radius=radius)
+    return found
+
+
+def in_file(mesh: trimesh.Trimesh, ending: str = "stl") -> bytes:
+    out = io.BytesIO()
+    mesh.export(out, file_type=ending)
+    return out.getvalue()
+
+
+def bring(client: TestClient, mesh: trimesh.Trimesh, name: str = "ball.stl") -> dict[str, Any]:
+    file = (name, in_file(mesh, name.rpartition(".")[2]), "application/octet-stream")
+    answer = client.post("/api/pieces", files={"file": file})
+    assert answer.status_code == 201, answer.text
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+def step(kind: str, **said: Any) -> dict[str, Any]:
+    return {"kind": kind, "id": f"finish-{kind}", **said}
+
+
+def with_steps(client: TestClient, piece: dict[str, Any], *steps: dict[str, Any]) -> dict[str, Any]:
+    recipe = {**piece["recipe"], "finish": list(steps)}
+    answer = client.put(
+        f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "finish"}
+    )
+    assert answer.status_code == 200, answer.text
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+def figures(client: TestClient, piece: dict[str, Any]) -> dict[str, Any]:
+    found: dict[str, Any] = extras(made(client, piece["id"], "piece.glb").content)
+    return found
+
+
+def test_a_mesh_is_a_piece_of_its_own(client: TestClient) -> None:
+    piece = bring(client, ball())
+    assert piece["picture"] is None
+    assert piece["recipe"]["begins"]["kind"] == "body"
+    assert (piece["mesh"]["triangles"], piece["mesh"]["unit"]) == (5120, None)
+    assert (piece["form"], piece["wide_mm"]) == ("body", pytest.approx(40))
+    card = client.get("/api/pieces").json()[0]
+    assert (card["name"], card["form"]) == ("ball", "body")
+    found = figures(client, piece)
+    assert (found["heights"], found["form"], found["picture"]) == (None, None, None)
+    assert found["mesh"]["closed"]
+    assert found["mesh"]["low_mm"] == pytest.approx([-20, -20, -20], abs=0.1)
+
+
+def test_simplified_to_a_limit_and_exported(client: TestClient, tmp_path: Path) -> None:
+    piece = with_steps(client, bring(client, ball()), step("simplify", triangles=800))
+    [told] = figures(client, piece)["steps"]
+    assert (told["before"]["triangles"], told["error"]) == (5120, None)
+    assert 700 < told["after"]["triangles"] <= 800
+    job = finished(client, start(client, piece["id"], "deviation-finish-simplify.glb").json())
+    away = job["deviation"]
+    assert 0 < away["rms_mm"] < away["max_mm"] < 0.5
+    assert away["max_mm"] == max(away["a_to_b"]["max_mm"], away["b_to_a"]["max_mm"])
+    tint = trimesh.load(io.BytesIO(client.get(f"/api/results/{job['result']}").content), "glb")
+    assert next(iter(tint.geometry.values())).visual.kind == "vertex"
+    path = tmp_path / "ball.3mf"
+    path.write_bytes(made(client, piece["id"], "piece.3mf").content)
+    report = measure(read_mesh(path))
+    assert (report.triangles, report.manifold) == (told["after"]["triangles"], True)
+
+
+def test_the_report_names_each_fault_with_its_remedy(client: TestClient) -> None:
+    whole = ball()
+    faces = whole.faces.copy()
+    faces[100] = faces[100][::-1]
+    broken = trimesh.Trimesh(whole.vertices, np.delete(faces, [7, 8, 9], axis=0), process=False)
+    piece = bring(client, broken)
+    job = finished(client, start(client, piece["id"], "faults.json").json())
+    found = {one["kind"]: one for one in job["faults"]["report"]}
+    assert found["flipped"]["count"] == 1
+    assert found["holes"]["count"] >= 1
+    assert {one["remedy"] for one in found.values()} == {"repair"}
+    assert len(found["flipped"]["spots_mm"]) == 1
+    # What was said is there again when it is asked for a second time.
+    assert start(client, piece["id"], "faults.json").json()["faults"] == job["faults"]
+
+    piece = with_steps(client, piece, step("repair"))
+    told = figures(client, piece)
+    assert told["mesh"]["manifold"]
+    assert any("hole" in words for words in told["steps"][0]["said"])
+
+
+def test_what_is_refused_is_told_and_the_rest_goes_on(client: TestClient) -> None:
+    steps = step("trim", at={"mm": 300}), step("scale", by="size", axis="x", size={"mm": 10})
+    found = figures(client, with_steps(client, bring(client, ball()), *steps))
+    assert found["steps"][0]["error"]["why"] == "nothing is left of it"
+    assert found["mesh"]["size_mm"] == pytest.approx([10, 10, 10], rel=1e-3)
+
+
+def test_a_small_mesh_is_taken_for_inches_and_can_be_said_otherwise(client: TestClient) -> None:
+    piece = bring(client, ball(1.5))
+    assert piece["recipe"]["begins"]["body"]["unit"] == "in"
+    assert "inches" in piece["mesh"]["why"]
+    assert piece["wide_mm"] == pytest.approx(76.2, rel=1e-3)
+    recipe = piece["recipe"]
+    recipe["begins"]["body"]["unit"] = "cm"
+    piece = client.put(
+        f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "unit"}
+    ).json()
+    assert figures(client, piece)["mesh"]["size_mm"][0] == pytest.approx(30, rel=1e-3)
+
+
+def test_a_unit_that_makes_it_kilometres_wide_is_refused(client: TestClient) -> None:
+    piece = bring(client, ball(2000))
+    recipe = piece["recipe"]
+    recipe["begins"]["body"]["unit"] = "m"
+    client.put(f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "unit"})
+    job = finished(client, start(client, piece["id"], "piece.glb").json())
+    assert job["state"] == "failed"
+    assert "m wide" in job["error"]["why"]
+
+
+@pytest.mark.parametrize(
+    ("name", "content"),
+    [
+        ("torn.stl", b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 hello"),
+        ("bare.obj", b"v 0 0 0\nv 1 0 0\n"),
+        ("off.off", b"OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n3 0 1 7\n"),
+        ("no.3mf", b"PK\x03\x04 nothing"),
+        ("no.glb", b"glTF\x02\x00\x00\x00"),
+        ("empty.ply", b""),
+    ],
+)
+def test_a_broken_file_is_refused_under_its_own_name(
+    client: TestClient, name: str, content: bytes
+) -> None:
+    before = client.get("/api/pieces").json()
+    answer = client.post("/api/pieces", files={"file": (name, content, "model/stl")})
+    assert answer.status_code in (415, 422), answer.text
+    assert answer.json()["error"]["what"] == name
+    assert len(client.get("/api/pieces").json()) == len(before)
+
+
+def test_a_relief_is_simplified_from_its_heights(client: TestClient) -> None:
+    from tests.pictures import png
+    from tests.web.test_api import bring as bring_picture
+
+    waves = (
+        0.5 + 0.25 * np.sin(np.linspace(0, 20, 161))[None] * np.cos(np.linspace(0, 9, 121))[:, None]
+    )
+    piece = bring_picture(client, png((waves * 65535).astype(np.uint16))).json()
+    plain = figures(client, piece)
+    piece = with_steps(client, piece, step("simplify", triangles=2000))
+    found = figures(client, piece)
+    assert found["mesh"]["triangles"] <= 2000 < plain["mesh"]["triangles"]
+    assert found["mesh"]["manifold"]
+    assert found["steps"][0]["before"]["triangles"] == plain["mesh"]["triangles"]
+    job = finished(client, start(client, piece["id"], "deviation-finish-simplify.glb").json())
+    assert job["deviation"]["max_mm"] < 0.2
+
+
+def test_a_bundle_of_a_body_opens_in_another_folder(client: TestClient, tmp_path: Path) -> None:
+    from nebrel.core.recipe.bundle import read_bundle
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    piece = with_steps(client, bring(client, ball()), step("trim", at={"mm": 3}))
+    path = tmp_path / "ball.zip"
+    path.write_bytes(made(client, piece["id"], "piece.zip").content)
+    recipe, files = read_bundle(path)
+    result = Evaluator(files, files=files.file).evaluate(recipe)
+    assert result.report.size_mm[2] == pytest.approx(17, abs=0.01)
