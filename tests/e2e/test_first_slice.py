@@ -291,7 +291,7 @@ def test_choosing_and_pasting_a_file(page: Page) -> None:
     chooser.value.set_files({"name": "chosen.png", "mimeType": "image/png", "buffer": png(ramp())})
     expect(page.get_by_label("Name of the piece")).to_have_value("chosen")
     page.get_by_label("Nebrel, to the shelf").click()
-    expect(page.get_by_label("Bring a picture or a drawing", exact=True)).to_be_visible()
+    expect(page.get_by_label("Bring a picture, a drawing or a mesh", exact=True)).to_be_visible()
     name = page.get_by_label("Name of the piece")
     # Listening begins a moment after the shelf is painted; what was not heard is pasted again.
     for _ in range(20):
@@ -336,7 +336,7 @@ def test_the_first_load_stays_light(page: Page, drop: Drop, server: Server) -> N
 
 
 def test_the_sheet_of_keys(page: Page) -> None:
-    page.get_by_role("heading", name="Bring a picture or a drawing").click()
+    page.get_by_role("heading", name="Bring a picture, a drawing or a mesh").click()
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("undo")
     page.keyboard.press("Escape")

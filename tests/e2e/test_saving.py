@@ -198,7 +198,7 @@ def test_an_edit_without_a_server_is_sent_when_it_is_back(bench: Page, server: S
     expect(bench.get_by_role("alert")).to_contain_text("tried again by itself")
     bench.get_by_label("Nebrel, to the shelf").click()
     bench.get_by_role("button", name="Leave").click()
-    expect(bench.get_by_label("Bring a picture or a drawing", exact=True)).to_be_visible()
+    expect(bench.get_by_label("Bring a picture, a drawing or a mesh", exact=True)).to_be_visible()
     server.start()
     bench.go_back()
     shows(bench, "Relief depth", "8 mm")

@@ -5,7 +5,12 @@ export type Schemas = components["schemas"];
 export type Piece = Schemas["PieceOut"];
 export type PieceCard = Schemas["PieceCard"];
 export type Recipe = Schemas["Recipe-Output"];
-export type Relief = Recipe["begins"];
+export type Relief = Extract<Recipe["begins"], { kind: "relief" }>;
+export type Body = Extract<Recipe["begins"], { kind: "body" }>;
+export type FinishStep = Recipe["finish"][number];
+export type BroughtMesh = Schemas["MeshOut"];
+export type MeshFinding = Schemas["MeshFindingOut"];
+export type Deviation = Schemas["DeviationOut"];
 export type Art = Relief["art"];
 export type Pictured = Schemas["Pictured-Output"];
 export type Entry = Art["build_up"][number];
@@ -23,6 +28,10 @@ export type Printer = MadeWith["printer"];
 export type Material = MadeWith["material"];
 export type Length = Schemas["Length"];
 export type Figures = Schemas["Figures"];
+/** What is never missing of a piece that begins as heights. */
+type Known<T, K extends keyof T> = T & { [P in K]: NonNullable<T[P]> };
+export type PieceOfHeights = Known<Piece, "picture">;
+export type FiguresOfHeights = Known<Figures, "picture" | "heights" | "form" | "finish">;
 export type Job = Schemas["JobOut"];
 export type Correction = Pictured["corrections"][number];
 export type CorrectionKind = Correction["kind"];
@@ -138,7 +147,9 @@ export async function addDrawing(file: File): Promise<Schemas["DrawingInfo"]> {
 
 export const isDrawing = (file: File) => /\.(svg|dxf)$/i.test(file.name) || file.type === "image/svg+xml";
 
-/** A new piece from a picture file or a drawing. */
+export const isMesh = (file: File) => /\.(stl|obj|ply|off|glb|gltf|3mf)$/i.test(file.name);
+
+/** A new piece from a picture file, a drawing or a mesh. */
 export async function bringPicture(file: File): Promise<Piece> {
   const form = new FormData();
   form.append("file", file, file.name);

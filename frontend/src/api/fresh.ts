@@ -1,4 +1,4 @@
-import type { Correction, Entry, Fitting, Form, Layout, Material, Outline, Printer, Profile, Schemas, Unit } from "./client";
+import type { Correction, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Printer, Profile, Schemas, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -12,6 +12,7 @@ interface Steps {
   corrections: Fresh<Correction>;
   entries: Fresh<Entry>;
   fittings: Fresh<Fitting>;
+  finish: Fresh<FinishStep>;
   forms: Fresh<Form>;
   outlines: Fresh<Outline>;
   units: Fresh<Unit>;

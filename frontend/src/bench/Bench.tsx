@@ -5,8 +5,10 @@ import { EmptyState } from "../shared/EmptyState";
 import { askAgain } from "../shared/old";
 import { useUnits } from "../shared/units";
 import { useShortcuts } from "../shared/useShortcuts";
+import { hasHeights, hasPicture } from "./at";
 import { Banner } from "./Banner";
 import { useBench } from "./benchStore";
+import { BodyStrip } from "./BodyStrip";
 import { ControlPanel } from "./ControlPanel";
 import { DroppedPicture } from "./DroppedPicture";
 import { ExportSheet } from "./ExportSheet";
@@ -92,15 +94,28 @@ function OpenBench({ pieceId }: { pieceId: string }) {
       <Header open={open} undoes={piece.undo} redoes={piece.redo} onExport={() => setExporting(true)} />
       <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} />
       <Banner open={open} />
-      {small && <Turns />}
+      {small && <Turns picture={hasHeights(recipe)} />}
       <div className="bench-body">
         <main className="views-and-strip">
           <h1 className="visually-hidden">{open.name}</h1>
-          <ViewSplit
-            left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
-            right={<PieceView mesh={mesh} recipe={recipe} resting={resting} />}
-          />
-          <SectionStrip recipe={recipe} resting={resting} />
+          {hasPicture(piece) && hasHeights(recipe) ? (
+            <>
+              <ViewSplit
+                left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
+                right={<PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} beside />}
+              />
+              <SectionStrip recipe={recipe} resting={resting} />
+            </>
+          ) : (
+            <>
+              <div className="views">
+                <div className="view-right whole">
+                  <PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} />
+                </div>
+              </div>
+              <BodyStrip piece={piece} recipe={recipe} figures={figures} resting={resting} edit={open.edit} />
+            </>
+          )}
         </main>
         <ControlPanel
           piece={piece}

@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { addDrawing, addPicture, bringPicture, type Correction, type Entry, isDrawing, type Piece, type Recipe } from "../api/client";
+import { addDrawing, addPicture, bringPicture, type Correction, type Entry, isDrawing, isMesh, type Piece, type Recipe } from "../api/client";
 import { FRESH, newId } from "../api/fresh";
 import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
-import { buildUp, change, corrections } from "./at";
+import { buildUp, change, corrections, hasHeights, hasPicture } from "./at";
 import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { freshCorrection } from "./steps/corrections";
@@ -39,6 +39,8 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
       if (last) await navigate(`/pieces/${last.id}`);
     });
   const drawn = files.length === 1 && isDrawing(files[0]);
+  // What has no heights takes neither, and a mesh lies on no heights.
+  const laid = hasHeights(recipe) && !files.some(isMesh);
   const layDrawing = () =>
     act(async () => {
       const { sha256, filename, unit, guess } = await addDrawing(files[0]);
@@ -54,6 +56,7 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
     });
   const lay = () =>
     act(async () => {
+      if (!hasPicture(piece)) return;
       const { sha256, filename } = await addPicture(files[0]);
       const step = { ...freshCorrection("overlay", { piece, recipe }), sha256, filename } as Correction;
       edit(
@@ -73,14 +76,16 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
           <Modal.Header closeButton>
             <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
           </Modal.Header>
-          <Modal.Body>{drawn ? "Begin a piece with it, or lay it in the build-up of this one?" : "Begin a piece with it, or lay it on top of this piece’s picture?"}</Modal.Body>
+          <Modal.Body>{!laid ? "Begin a piece with it?" : drawn ? "Begin a piece with it, or lay it in the build-up of this one?" : "Begin a piece with it, or lay it on top of this piece’s picture?"}</Modal.Body>
           <Modal.Footer>
             <Button variant="plain" onClick={() => setFiles([])}>
               Neither
             </Button>
-            <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void (drawn ? layDrawing() : lay())}>
-              {drawn ? "In this build-up" : "On top of this picture"}
-            </Button>
+            {laid && (
+              <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void (drawn ? layDrawing() : lay())}>
+                {drawn ? "In this build-up" : "On top of this picture"}
+              </Button>
+            )}
             <Button autoFocus disabled={busy} onClick={() => void begin()}>
               A new piece
             </Button>

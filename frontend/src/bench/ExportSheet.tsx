@@ -6,7 +6,7 @@ import { count, mm } from "../shared/format";
 import { LengthField } from "../shared/LengthField";
 import { SaveButton } from "../shared/SaveButton";
 import { SelectField } from "../shared/SelectField";
-import { buildUp } from "./at";
+import { buildUp, hasHeights } from "./at";
 import { FORMATS, type FormatName, lastFormat, rememberFormat } from "./formats";
 import { entryTitle } from "./steps/entries";
 import { Button } from "../shared/Button";
@@ -35,7 +35,10 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
       </Modal.Header>
       <Modal.Body>
         <SelectField label="Format" value={name} options={FORMATS.map((one) => [one.name, one.name] as const)} onChange={choose} />
-        <p className="mt-2">{format.purpose} At full quality, underside at {"z\u00a0=\u00a00"}, and read back before it is given out.</p>
+        <p className="mt-2">
+          {format.purpose} At full quality, {hasHeights(piece.recipe) ? "underside at z\u00a0=\u00a00" : "where it lies by its finish steps"}, and
+          read back before it is given out.
+        </p>
         {full ? (
           <FigureList>
             <Figure name="Size">{full.mesh.size_mm.map((side) => mm(side, 3)).join(" × ")} mm</Figure>
@@ -56,7 +59,7 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
           Not now
         </Button>
         <SaveButton piece={piece} product="piece.zip" settle={settle}>
-          Recipe with pictures
+          {piece.picture ? "Recipe with pictures" : "Recipe with its mesh"}
         </SaveButton>
         <SaveButton main piece={piece} product={format.product} settle={settle} onSaved={onClose}>
           Download {format.name}
@@ -70,7 +73,7 @@ const AT_HEIGHT = "";
 
 /** The outline of an entry, or of the piece at a height, for a laser or another program. */
 function Outlines({ piece, figures, settle }: Omit<Props, "onClose">) {
-  const entries = buildUp.read(piece.recipe).filter((entry) => entry.enabled && entry.kind !== "picture");
+  const entries = (hasHeights(piece.recipe) ? buildUp.read(piece.recipe) : []).filter((entry) => entry.enabled && entry.kind !== "picture");
   const [of, setOf] = useState(entries[0]?.id ?? AT_HEIGHT);
   const [height, setHeight] = useState<Length>({ mm: 0.5, text: null });
   const highest = figures?.mesh.size_mm[2] ?? 50;

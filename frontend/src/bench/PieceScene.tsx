@@ -3,11 +3,12 @@ import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
 import { Box3, type BufferGeometry, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
-import type { Recipe } from "../api/client";
+import type { Piece as OpenedPiece, Recipe } from "../api/client";
 import { mm } from "../shared/format";
 import { type NamedView, useBench } from "./benchStore";
 import type { Look } from "./looks/look";
 import { SectionInSpace } from "./SectionInSpace";
+import { Spots } from "./Spots";
 import "./threeWarnings";
 import type { ShownMesh } from "./usePieceMesh";
 import { COLOURS } from "../shared/colours";
@@ -21,7 +22,11 @@ const DIRECTIONS: Record<NamedView, [number, number, number]> = {
 
 const STANDING: [number, number, number] = [0.3, -1, 0.55];
 
+/** What lies as it was brought: its underside is the table. */
+const BODY = { kind: "body", standing: false, round: false };
+
 interface Props {
+  piece: OpenedPiece;
   shown: ShownMesh;
   proxy: BufferGeometry | undefined;
   look: Look;
@@ -31,13 +36,14 @@ interface Props {
 }
 
 /** What stands on the table: the piece, its shadow, two rulers, light and camera. */
-export function PieceScene({ shown, proxy, look, recipe, resting, onScale }: Props) {
+export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale }: Props) {
   const box = useMemo(() => {
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
   }, [shown.geometry]);
   // What stands upright is lit and first seen from the front.
-  const { kind, standing, round } = shown.figures.form;
+  const { kind, standing, round } = shown.figures.form ?? BODY;
+  const table = shown.figures.form ? 0 : box.min.z;
   return (
     <>
       <hemisphereLight args={[COLOURS.sky, COLOURS.ground, 1.05]} />
@@ -52,22 +58,25 @@ export function PieceScene({ shown, proxy, look, recipe, resting, onScale }: Pro
           <directionalLight position={[60, -160, 40]} intensity={0.7} color={COLOURS.lamp} />
         </>
       )}
-      <Piece {...{ shown, look, recipe, resting }} />
+      <Piece {...{ piece, shown, look, recipe, resting }} />
       {proxy && (
         <SectionInSpace
           proxy={proxy}
-          liftMm={shown.figures.form.lift_mm ?? 0}
+          liftMm={shown.figures.form?.lift_mm ?? 0}
           sizeMm={Math.max(...shown.figures.mesh.size_mm)}
         />
       )}
-      <Shadow geometry={shown.geometry} box={box} round={round} />
-      <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
+      <group position={[0, 0, table]}>
+        <Shadow geometry={shown.geometry} box={box} round={round} />
+        <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
+      </group>
+      <Spots />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
   );
 }
 
-function Piece({ shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale">) {
+function Piece({ piece, shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale">) {
   const invalidate = useThree((state) => state.invalidate);
   const { geometry, timing, figures } = shown;
   useLayoutEffect(() => {
@@ -85,7 +94,7 @@ function Piece({ shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale"
   }, [geometry, timing, figures, invalidate]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   useEffect(() => invalidate(), [look, invalidate]);
-  return <look.Surface key={look.id} shown={shown} recipe={recipe} resting={resting} />;
+  return <look.Surface key={look.id} piece={piece} shown={shown} recipe={recipe} resting={resting} />;
 }
 
 const SHADOW_PX = 256;

@@ -1,13 +1,14 @@
 import { Canvas } from "@react-three/fiber";
 import { useState } from "react";
 import { Spinner } from "react-bootstrap";
-import type { Recipe } from "../api/client";
+import type { Piece, Recipe } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
 import { ErrorBoundary } from "../shared/ErrorBoundary";
 import { Progress } from "../shared/Progress";
 import { type NamedView, useBench } from "./benchStore";
 import { drawsInSoftware } from "./drawsInSoftware";
 import { LOOKS, lookOf, offered, toggled } from "./looks";
+import { surface } from "./looks/surface";
 import { PieceScene } from "./PieceScene";
 import { ScaleBar } from "./ScaleBar";
 import type { PieceMesh } from "./usePieceMesh";
@@ -21,37 +22,44 @@ const VIEWS: NamedView[] = ["front", "side", "above", "all"];
 
 /** The piece in 3D: turned, shifted, zoomed, seen from named sides. */
 interface Props {
+  piece: Piece;
   mesh: PieceMesh;
   recipe: Recipe;
   resting: boolean;
+  /** A picture is seen beside it. */
+  beside?: boolean;
 }
 
-export function PieceView({ mesh, recipe, resting }: Props) {
+export function PieceView({ piece, mesh, recipe, resting, beside = false }: Props) {
   const { look, setLook, see, split, setSplit } = useBench();
   const [pxPerMm, setPxPerMm] = useState(0);
   const { shown, work, problem } = mesh;
-  const seen = lookOf(look);
+  const figures = shown?.figures;
+  const chosen = lookOf(look);
+  const seen = offered(chosen, look, recipe, figures) ? chosen : surface;
   return (
     <section className={`view piece-view ${seen.dark ? "before-lamp" : ""}`} aria-label="Piece view">
       <div className="view-bar">
         <span className="view-name">
           Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}
         </span>
-        {LOOKS.filter((one) => offered(one, look)).map((one) => (
+        {LOOKS.filter((one) => offered(one, look, recipe, figures)).map((one) => (
           <button
             key={one.id}
             type="button"
             className="chip"
-            aria-pressed={look === one.id}
+            aria-pressed={seen.id === one.id}
             title={one.title}
             onClick={() => setLook(one.beside ? toggled(look, one) : one.id)}
           >
             {one.words}
           </button>
         ))}
-        <button type="button" className="chip fill-chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
-          {split === 0 ? "both views" : "fill"}
-        </button>
+        {beside && (
+          <button type="button" className="chip fill-chip" onClick={() => setSplit(split === 0 ? 0.44 : 0)}>
+            {split === 0 ? "both views" : "fill"}
+          </button>
+        )}
       </div>
       {shown ? (
         <ErrorBoundary
@@ -67,7 +75,7 @@ export function PieceView({ mesh, recipe, resting }: Props) {
             gl={{ antialias: !SOFTWARE }}
             camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
           >
-            <PieceScene shown={shown} proxy={mesh.proxy} look={seen} recipe={recipe} resting={resting} onScale={setPxPerMm} />
+            <PieceScene piece={piece} shown={shown} proxy={mesh.proxy} look={seen} recipe={recipe} resting={resting} onScale={setPxPerMm} />
           </Canvas>
         </ErrorBoundary>
       ) : (
@@ -99,6 +107,7 @@ export function PieceView({ mesh, recipe, resting }: Props) {
           </button>
         ))}
       </div>
+      {seen.Legend && <seen.Legend piece={piece} recipe={recipe} resting={resting} />}
       <ScaleBar pxPerMm={pxPerMm} />
     </section>
   );

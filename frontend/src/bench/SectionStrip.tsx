@@ -6,7 +6,7 @@ import { useOldQuery } from "../shared/old";
 import { useLast } from "../shared/useLast";
 import { useRoom } from "../shared/useRoom";
 import { useShortcuts } from "../shared/useShortcuts";
-import { corrections, tones } from "./at";
+import { corrections, form, tones } from "./at";
 import { type SectionLine, useBench } from "./benchStore";
 import { lookOf } from "./looks";
 import { pictureKey } from "./picture/useCorrected";
@@ -22,7 +22,7 @@ const PARTS = 800;
 const SHORTEST = 0.002;
 
 /** What of a recipe the section depends on. */
-const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.begins.form, recipe.made_with, recipe.proof]);
+const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), form.read(recipe), recipe.made_with, recipe.proof]);
 
 /** Part of the section line. */
 function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine {

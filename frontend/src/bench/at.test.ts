@@ -1,7 +1,7 @@
 import { FRESH } from "../api/fresh";
 import { expect, test } from "vitest";
 import type { Recipe } from "../api/client";
-import { art, change, corrections, form, formKind, put, tones } from "./at";
+import { art, change, corrections, form, formKind, put, relief, tones } from "./at";
 
 const recipe = {
   schema_version: 2,
@@ -24,8 +24,8 @@ test("a change is made where it belongs, and nowhere else", () => {
   const next = put(tones, { depth: { mm: 5 } })(recipe);
   expect(tones.read(next).depth.mm).toBe(5);
   expect(tones.read(recipe).depth.mm).toBe(3);
-  expect(next.begins.art.build_up[0]).toBe(recipe.begins.art.build_up[0]);
-  expect(next.begins.art.picture).toBe(recipe.begins.art.picture);
+  expect(relief.read(next).art.build_up[0]).toBe(relief.read(recipe).art.build_up[0]);
+  expect(relief.read(next).art.picture).toBe(relief.read(recipe).art.picture);
 });
 
 test("a change is made to what is there by then", () => {

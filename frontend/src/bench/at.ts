@@ -1,4 +1,4 @@
-import type { Art, Correction, Entry, Fitting, Light, MadeWith, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
+import type { Art, Body, Correction, Entry, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
 
 /** A place in a recipe: read there, and written there. */
 export interface At<T> {
@@ -25,7 +25,15 @@ export function field<T extends object, K extends keyof T>(at: At<T>, name: K): 
   };
 }
 
-export const relief: At<Relief> = field(whole, "begins");
+/** Whether a piece begins as heights on a form; the stops of the others ask for none of these. */
+export const hasHeights = (recipe: Recipe) => recipe.begins.kind === "relief";
+
+/** Whether there is a picture to be seen beside the piece. */
+export const hasPicture = (piece: Piece): piece is PieceOfHeights => piece.picture !== null;
+
+export const relief = field(whole, "begins") as At<Relief>;
+export const body = field(whole, "begins") as At<Body>;
+export const finishSteps: At<FinishStep[]> = field(whole, "finish");
 export const art: At<Art> = field(relief, "art");
 export const form = field(relief, "form");
 export const fittings: At<Fitting[]> = field(relief, "fittings");

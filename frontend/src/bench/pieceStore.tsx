@@ -36,6 +36,8 @@ interface PieceState {
   repeated: boolean;
   /** The finding whose place is marked. */
   marked: string | undefined;
+  /** Places of the piece that are marked in it, mm. */
+  spots: [number, number, number][];
   /** Where the pointer is along the section line, 0 to 1. */
   along: number | undefined;
   /** The spot under the pointer in the other view, shares from the upper left corner. */
@@ -50,6 +52,7 @@ interface PieceState {
   setBefore: (before: boolean) => void;
   setRepeated: (repeated: boolean) => void;
   mark: (key: string | undefined) => void;
+  markSpots: (key: string | undefined, spots: [number, number, number][]) => void;
   setAlong: (along: number | undefined) => void;
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
   hover: (spot: [number, number] | undefined) => void;
@@ -66,6 +69,7 @@ const makeStore = () =>
     before: false,
     repeated: false,
     marked: undefined,
+    spots: [],
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
@@ -77,6 +81,7 @@ const makeStore = () =>
     setBefore: (before) => set({ before }),
     setRepeated: (repeated) => set({ repeated }),
     mark: (marked) => set({ marked }),
+    markSpots: (marked, spots) => set({ marked, spots }),
     setAlong: (along) => set({ along }),
     hover: (spot) => set({ spot, along: spot && nearLine(useBench.getState().line, spot) }),
     setPath: (path) => set({ path }),

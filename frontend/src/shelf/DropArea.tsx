@@ -9,13 +9,13 @@ interface Props {
   onFiles: (files: File[]) => void;
 }
 
-/** Takes pictures and drawings dropped anywhere on the page, pasted, or chosen. */
+/** Takes pictures, drawings and meshes dropped anywhere on the page, pasted, or chosen. */
 export function DropArea({ busy, onFiles }: Props) {
   const over = useDroppedFiles(onFiles);
   const chooser = useRef<HTMLInputElement>(null);
 
   return (
-    <section className="drop-area" aria-label="Bring a picture or a drawing">
+    <section className="drop-area" aria-label="Bring a picture, a drawing or a mesh">
       <svg width="118" height="82" viewBox="0 0 118 82" aria-hidden="true">
         <rect x="1" y="1" width="61" height="52" rx="4" fill={COLOURS.white} stroke={COLOURS.line} strokeWidth="1.5" />
         <circle cx="50" cy="14" r="5" fill={COLOURS.line} />
@@ -23,10 +23,10 @@ export function DropArea({ busy, onFiles }: Props) {
         <path d="M48 80V74h11l7-11 7 7 10-17 9 21h24v6Z" fill={COLOURS.stone} stroke={COLOURS.ink} strokeWidth="1.4" strokeLinejoin="round" />
       </svg>
       <div>
-        <h2 className="h1 mb-1">Bring a picture or a drawing</h2>
+        <h2 className="h1 mb-1">Bring a picture, a drawing or a mesh</h2>
         <div className="quiet">
-          Drop it anywhere, paste it, or choose a file. PNG, JPEG, TIFF, WebP or BMP, gray or colour,
-          8 or 16 bits; SVG or DXF, in its true size.
+          Drop it anywhere, paste it, or choose a file. PNG, JPEG, TIFF, WebP or BMP, 8 or 16 bits; SVG or DXF, in
+          its true size; STL, 3MF, OBJ, PLY, GLB or OFF, to be finished.
         </div>
       </div>
       <input
@@ -34,8 +34,8 @@ export function DropArea({ busy, onFiles }: Props) {
         type="file"
         hidden
         multiple
-        accept="image/png,image/jpeg,image/tiff,image/webp,image/bmp,image/gif,image/svg+xml,.svg,.dxf"
-        aria-label="Picture files"
+        accept="image/png,image/jpeg,image/tiff,image/webp,image/bmp,image/gif,image/svg+xml,.svg,.dxf,.stl,.3mf,.obj,.ply,.glb,.gltf,.off"
+        aria-label="Files"
         onChange={(event) => {
           const files = [...(event.target.files ?? [])];
           event.target.value = "";

@@ -90,7 +90,7 @@ export function Shelf() {
             </EmptyState>
           ) : (
             <EmptyState title="The shelf is empty">
-              <p>Bring a grayscale picture and it becomes a relief in millimetres, or a drawing and it becomes a solid in its true size.</p>
+              <p>Bring a grayscale picture and it becomes a relief in millimetres, a drawing and it becomes a solid in its true size, or a mesh to finish it.</p>
             </EmptyState>
           ))}
         <div className="cards">

@@ -13,6 +13,8 @@ from nebrel.web.errors import ErrorBody
 from nebrel.web.schemas import (
     BendIn,
     ChartIn,
+    CutIn,
+    CutOut,
     OutlineOut,
     OutlinesIn,
     PartsIn,
@@ -36,6 +38,13 @@ async def section(desk: OnDesk, body: SectionIn, question: Question = None) -> S
     """The profile along a line, from the heights at full resolution."""
     given = {"start": body.start, "end": body.end, "parts": body.parts}
     return SectionOut(**await desk.ask("section", question, recipe=body.recipe, **given))
+
+
+@router.post("/cut")
+async def cut(desk: OnDesk, body: CutIn, question: Question = None) -> CutOut:
+    """Where an upright plane cuts the finished mesh."""
+    given = {"across": body.across, "at_mm": body.at_mm, "before": body.before}
+    return CutOut(**await desk.ask("cut", question, recipe=body.recipe, **given))
 
 
 @router.post("/spot")

@@ -249,6 +249,7 @@ class StepFigures(BaseModel):
     step_id: str
     before: MeshFigures
     after: MeshFigures
+    low_mm: tuple[float, float, float] = Field(description="the corner of its box before")
     said: list[str] = Field(description="what it did, in words, where it has some")
     error: ErrorDetail | None = Field(description="why it was refused")
 
@@ -402,6 +403,30 @@ class SectionOut(BaseModel):
     highest_mm: float = Field(description="of the whole piece")
     line_mm: float = Field(description="a nozzle line, for the comb")
     layer_mm: float = Field(description="a print layer, for the comb")
+
+
+class CutIn(BaseModel):
+    """An upright plane through a piece."""
+
+    recipe: Recipe
+    across: Literal["x", "y"] = Field(description="the axis that it stands square to")
+    at_mm: float = Field(ge=-1e6, le=1e6)
+    before: str | None = Field(None, max_length=40, description="a finish step to be seen undone")
+
+
+Line = list[tuple[float, float]]
+
+
+class CutOut(BaseModel):
+    """Where it cuts the mesh, mm along the other axis and up."""
+
+    lines: list[Line]
+    before: list[Line] = Field(description="the same before the finish step asked for")
+    low_mm: tuple[float, float, float] = Field(description="the box of all that is drawn")
+    high_mm: tuple[float, float, float]
+    line_mm: float
+    layer_mm: float
+    quality: Literal["draft", "full"]
 
 
 class BendIn(BaseModel):

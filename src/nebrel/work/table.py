@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from nebrel.work import light, making, picture, relief, starts
+from nebrel.work import body, light, making, picture, relief, starts
 from nebrel.work.tasks import LaneName
 
 
@@ -43,6 +43,7 @@ TASKS: dict[str, Kind] = {
     "tones": Kind(picture.tones, "sight"),
     "motif": Kind(picture.motif, "sight"),
     "section": Kind(relief.section, "sight"),
+    "cut": Kind(body.cut, "draft"),
     "spot": Kind(relief.spot, "sight"),
     "light": Kind(light.light, "sight"),
     "light_view": Kind(light.light_view, "sight"),

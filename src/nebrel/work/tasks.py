@@ -13,7 +13,7 @@ from pathlib import Path
 from threading import Lock
 from typing import Any, Literal
 
-from nebrel.core.data import Picture
+from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.links.runner import Progress
 from nebrel.core.picture.decode import decode
@@ -56,6 +56,7 @@ class Worker:
         self.evaluator = Evaluator(
             self.picture, kept_bytes, files=self.content, meshes=self.mesh_path
         )
+        self.seen: tuple[str, Mesh] | None = None  # the finished mesh that was looked at last
         self._names: dict[str, str] = {}
         self._reports: OrderedDict[str, Report] = OrderedDict()
 

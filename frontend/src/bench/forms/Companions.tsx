@@ -1,10 +1,10 @@
-import type { Figures, Piece, Recipe, Relief } from "../../api/client";
+import type { FiguresOfHeights, Piece, Recipe, Relief } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { TextField } from "../../shared/TextField";
 import { SaveButton } from "../../shared/SaveButton";
-import { holder as holderAt, lantern as lanternAt, put, sheets as sheetsAt } from "../at";
+import { buildUp, holder as holderAt, lantern as lanternAt, put, relief, sheets as sheetsAt } from "../at";
 import type { OpenPiece } from "../usePiece";
 
 type Holder = Relief["holder"];
@@ -14,7 +14,7 @@ type Part = "holder" | "cap" | "side" | "base" | "lid" | "stamp";
 
 interface Props {
   piece: Piece;
-  figures: Figures | undefined;
+  figures: FiguresOfHeights | undefined;
   recipe: Recipe;
   edit: OpenPiece["edit"];
   settle: OpenPiece["settle"];
@@ -22,7 +22,7 @@ interface Props {
 
 /** Pieces of their own that go with this one: a holder and its cap, the parts of a lantern. */
 export function Companions({ piece, recipe, figures, edit, settle }: Props) {
-  const { holder, lantern, fittings } = recipe.begins;
+  const { holder, lantern, fittings } = relief.read(recipe);
   const { slides, flat } = figures?.form ?? {};
   const held = fittings.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
   const setHolder = (part: Partial<Holder>, resting: boolean) =>
@@ -36,8 +36,8 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
     </SaveButton>
   );
 
-  const cuts = recipe.begins.art.build_up.some((entry) => entry.enabled && "wall" in entry && entry.wall);
-  const { art, sheets } = recipe.begins;
+  const cuts = buildUp.read(recipe).some((entry) => entry.enabled && "wall" in entry && entry.wall);
+  const { art, sheets } = relief.read(recipe);
   const layers = art.build_up.filter((entry) => entry.enabled && entry.kind !== "picture" && entry.rule !== "cut").length + (art.backing.mm > 0 ? 1 : 0);
   const layered = layers > 1 && art.build_up.some((entry) => entry.enabled && "grow" in entry);
   const setSheets = (part: Partial<Sheets>, resting: boolean) => edit(put(sheetsAt, part), "sheets", resting);

@@ -1,6 +1,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect } from "react";
 import { DoubleSide } from "three";
+import { hasHeights } from "../at";
 import { useGlow } from "../light/useGlow";
 import type { Look, SurfaceProps } from "./look";
 import { Stone } from "./surface";
@@ -18,7 +19,7 @@ const glowing = (part: "lit" | "difference") =>
     );
   };
 
-export const lit: Look = { id: "lit", words: "light-through", key: "h", Surface: glowing("lit"), dark: true, light: true };
+export const lit: Look = { id: "lit", words: "light-through", key: "h", Surface: glowing("lit"), suits: hasHeights, dark: true, light: true };
 
 export const difference: Look = {
   id: "difference",

@@ -1,8 +1,9 @@
 import type { ComponentType } from "react";
-import type { Recipe } from "../../api/client";
+import type { Figures, Piece, Recipe } from "../../api/client";
 import type { ShownMesh } from "../usePieceMesh";
 
 export interface SurfaceProps {
+  piece: Piece;
   shown: ShownMesh;
   recipe: Recipe;
   resting: boolean;
@@ -18,6 +19,10 @@ export interface Look {
   /** Offered only while this one or that one is on. */
   beside?: string;
   Surface: ComponentType<SurfaceProps>;
+  /** What its colours mean, below the view. */
+  Legend?: ComponentType<Omit<SurfaceProps, "shown">>;
+  /** Offered for such a piece only. */
+  suits?: (recipe: Recipe, figures: Figures | undefined) => boolean;
   /** The table is dark. */
   dark?: boolean;
   /** The section shows the light. */

@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import type { Figures, Piece, Recipe } from "../../api/client";
+import type { Figures, PieceOfHeights, Recipe } from "../../api/client";
 import { COLOURS } from "../../shared/colours";
 import { Progress } from "../../shared/Progress";
 import { useHeldKey } from "../../shared/useHeldKey";
@@ -29,7 +29,7 @@ const COARSE_PX = 1100;
 const REST_MS = 250;
 
 interface Props {
-  piece: Piece;
+  piece: PieceOfHeights;
   recipe: Recipe;
   resting: boolean;
   figures: Figures | undefined;

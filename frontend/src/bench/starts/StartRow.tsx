@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, type Schemas, take, takeAs } from "../../api/client";
 import { Button } from "../../shared/Button";
+import { art, fittings, form } from "../at";
 import { showError } from "../../shared/notices";
 import type { OpenPiece } from "../usePiece";
 
@@ -20,7 +21,7 @@ const STARTS: [Name, string][] = [
 /** What a piece may be set up for, until something was; one undo takes it back. */
 export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
   const { data } = useQuery({
-    queryKey: ["starts", recipe.begins.art, recipe.begins.form, recipe.begins.fittings],
+    queryKey: ["starts", art.read(recipe), form.read(recipe), fittings.read(recipe)],
     queryFn: () => take(api.POST("/api/starts", { body: { recipe } })),
     staleTime: Infinity,
     gcTime: 10_000,

@@ -1,12 +1,13 @@
 import { describe, expect, it } from "vitest";
-import type { Correction, Entry, Fitting, Piece, Recipe } from "../../api/client";
+import type { Correction, Entry, FinishStep, Fitting, PieceOfHeights, Recipe } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { CORRECTIONS, correctionKind, freshCorrection, fromRemedy } from "./corrections";
 import { ENTRIES, entryTitle, sizeOf } from "./entries";
+import { FINISH } from "./finish";
 import { FITTINGS } from "./fittings";
 import { kindOf, newStep, type StepKind, titleOf, wordOf } from "./kinds";
 
-const piece = { picture: { cols: 101, rows: 51, sha256: "a" } } as Piece;
+const piece = { picture: { cols: 101, rows: 51, sha256: "a" } } as PieceOfHeights;
 const recipe = {} as Recipe;
 const motifs = [{ id: "m", name: "Star", picture: { sha256: "b" } }];
 type Any = StepKind<{ id: string; kind: string; name: string; enabled: boolean }, object>;
@@ -15,6 +16,7 @@ const lists = [
   ["correction", CORRECTIONS, FRESH.corrections, { piece, recipe }],
   ["entry", ENTRIES, FRESH.entries, { recipe, motifs }],
   ["fitting", FITTINGS, FRESH.fittings, {}],
+  ["finish", FINISH, FRESH.finish, { piece, recipe, resting: true, done: new Map(), figures: undefined }],
 ] as const;
 
 describe.each(lists)("every kind of %s", (one, kinds, fresh, context) => {
@@ -112,6 +114,25 @@ describe("names", () => {
   it("a fitting says its main number", () => {
     const eyelet = { ...FRESH.fittings.eyelet, id: "a" } as unknown as Extract<Fitting, { kind: "eyelet" }>;
     expect(FITTINGS.eyelet.figure(eyelet, {})).toMatch(/^[\d.]+ mm hole$/);
+  });
+});
+
+describe("a finish step says", () => {
+  const report = (triangles: number, manifold: boolean) => ({ triangles, manifold, size_mm: [1, 2, 3] });
+  const step = <K extends FinishStep["kind"]>(kind: K) => ({ ...FRESH.finish[kind], id: "a" }) as unknown as Extract<FinishStep, { kind: K }>;
+  const context = (error: object | null = null) =>
+    ({ done: new Map([["a", { before: report(1_310_720, false), after: report(99_900, true), low_mm: [-5, 0, 0], error }]]) }) as never;
+
+  it("what it changed, once that is known", () => {
+    expect(FINISH.simplify.figure(step("simplify"), context())).toBe("1.31 M → 100 k");
+    expect(FINISH.simplify.figure(step("simplify"), context({}))).toBe("");
+    expect(FINISH.repair.figure(step("repair"), context())).toBe("closed");
+  });
+
+  it("its main number", () => {
+    expect(FINISH.trim.figure({ ...step("trim"), at: { mm: 3, text: null } }, context())).toBe("z ≥ 3");
+    expect(FINISH.turn.figure({ ...step("turn"), x: 90, mirror: "y" }, context())).toBe("x 90°, mirrored");
+    expect(FINISH.scale.figure({ ...step("scale"), x: 2 }, context())).toBe("2 × 1 × 1");
   });
 });
 

@@ -5,10 +5,11 @@ import { usePieceStore } from "../pieceStore";
 import { entryTitle, sizeOf } from "../steps/entries";
 import { loopPath } from "../steps/entries/loops";
 import { useOutlines } from "../steps/entries/useOutlines";
+import type { FiguresOfHeights } from "../../api/client";
 import type { UnderProps } from "./stop";
 
 /** The outlines of the build-up in the picture, places that something is said of, and loose parts. */
-export function BuildOutlines({ recipe, resting, figures, frame }: UnderProps) {
+export function BuildOutlines({ recipe, resting, figures, frame }: UnderProps<FiguresOfHeights>) {
   const { chosen: open, choose } = usePieceStore();
   const chosen = open.entries;
   const outlines = useOutlines(recipe, resting);

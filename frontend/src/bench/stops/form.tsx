@@ -9,7 +9,7 @@ import { FORMS, type FormName } from "../forms";
 import { FITTINGS } from "../steps/fittings";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
-import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./stop";
 
 const NAMES = Object.entries(FORMS).map(([kind, { name }]) => [kind as FormName, name] as const);
 
@@ -20,7 +20,7 @@ const laidOn = (kind: FormName) =>
     return { ...now, form: FRESH.forms[form], art: { ...now.art, edge: { ...FRESH.edge, kind: edge } } };
   });
 
-function FormPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
+function FormPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
   const form = formAt.read(recipe);
   const chosen = formKind(recipe);
   const { purpose, Fields } = FORMS[chosen];
@@ -71,17 +71,17 @@ function words(recipe: Recipe): string {
   return "bend" in laid ? `${kind}, ${mm(laid.bend, 0)}°` : (FORMS[kind].said ?? kind);
 }
 
-function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
+function state({ recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
   const refused = figures?.form.remarks?.filter((remark) => remark.refused).length ?? 0;
   if (refused) return { state: `${refused} not applied`, tone: "wrong" };
   return { state: words(recipe), tone: "quiet" };
 }
 
 /** What a hand would measure: the flat size of what lies, across and high of what stands. */
-function useTold(props: TrailProps): Told {
+function useTold(props: HeightsTrail): Told {
   const { figures } = props;
   const [across, deep, high] = figures?.mesh.size_mm ?? [0, 0, 0];
   return { figure: figures ? size(across, figures.form.standing ? high : deep) : "…", ...state(props) };
 }
 
-export const form: Stop = { id: "form", name: "Form", Panel: FormPanel, useTold };
+export const form = ofHeights({ id: "form", name: "Form", Panel: FormPanel, useTold });

@@ -18,9 +18,9 @@ import { useMotifs } from "../steps/useMotifs";
 import { acting } from "./acting";
 import { BackingFields } from "./BackingFields";
 import { BuildOutlines } from "./BuildOutlines";
-import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./stop";
 
-function HeightsPanel({ piece, recipe, figures, edit, settle }: PanelProps) {
+function HeightsPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
   const heights = art.read(recipe);
   const set = (part: Partial<Art>, label: string, resting: boolean) =>
     edit(put(art, part), label, resting);
@@ -148,7 +148,7 @@ const THIN: Record<string, string> = {
   "relief depth": "relief depth too thin",
 };
 
-function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
+function state({ recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
   const heights = art.read(recipe);
   const { mapping, raised, pins } = tones.read(recipe);
   const remarks = figures?.heights.remarks ?? [];
@@ -167,16 +167,16 @@ function state({ recipe, figures }: TrailProps): Omit<Told, "figure"> {
   return { state: mapping === "straight" ? `${raised} tones raised` : `${pins.length} tones pinned`, tone: "quiet" };
 }
 
-function useTold(props: TrailProps): Told {
+function useTold(props: HeightsTrail): Told {
   const heights = props.figures?.heights;
   return { figure: heights ? `${mm(heights.lowest_mm)} to ${mm(heights.highest_mm)} mm` : "…", ...state(props) };
 }
 
-export const heights: Stop = {
+export const heights = ofHeights({
   id: "heights",
   name: "Heights",
   Panel: HeightsPanel,
   useTold,
   acting: acting("entries", buildUp, ENTRIES),
   Under: BuildOutlines,
-};
+});

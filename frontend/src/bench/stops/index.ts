@@ -1,4 +1,5 @@
 import type { Recipe } from "../../api/client";
+import { body } from "./body";
 import { finish } from "./finish";
 import { form } from "./form";
 import { heights } from "./heights";
@@ -9,6 +10,7 @@ import type { Stop } from "./stop";
 /** The trail of a piece, by what it begins with. */
 const STOPS: Record<Recipe["begins"]["kind"], Stop[]> = {
   relief: [picture, heights, form, finish, proof],
+  body: [body, finish],
 };
 
 export const stopsOf = (recipe: Recipe): Stop[] => STOPS[recipe.begins.kind];

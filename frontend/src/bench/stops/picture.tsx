@@ -18,9 +18,9 @@ import { DrawingSize, isDrawn } from "../steps/entries/drawing";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { acting } from "./acting";
-import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./stop";
 
-function PicturePanel({ piece, recipe, edit, settle, resting }: PanelProps) {
+function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   const { picture } = piece;
   const list = corrections.read(recipe);
   const choose = usePieceStore((state) => state.choose);
@@ -106,7 +106,7 @@ const sizedTo = (which: "wide" | "tall", value: Length, next: (now: Pictured) =>
   return before ? withTraces(value.mm / before)(sized) : sized;
 };
 
-interface SizeProps extends Pick<PanelProps, "piece" | "recipe" | "edit"> {
+interface SizeProps extends Pick<HeightsPanel, "piece" | "recipe" | "edit"> {
   /** Width and height as the core works them out, mm. */
   size: [number, number];
 }
@@ -164,7 +164,7 @@ function SizeFields({ piece, recipe, edit, size }: SizeProps) {
   );
 }
 
-function state({ piece, recipe, figures }: TrailProps): Omit<Told, "figure"> {
+function state({ piece, recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
   const { picture } = piece;
   const failed = figures?.picture.failed ?? 0;
   if (failed) return { state: `${failed} not applied`, tone: "wrong" };
@@ -175,17 +175,17 @@ function state({ piece, recipe, figures }: TrailProps): Omit<Told, "figure"> {
   return { state: picture.coloured ? "colour" : "gray", tone: "quiet" };
 }
 
-function useTold(props: TrailProps): Told {
+function useTold(props: HeightsTrail): Told {
   const { piece: { picture }, figures } = props;
   const { cols, rows } = figures?.picture ?? picture;
   return { figure: isDrawn(picture.filename) ? "a drawing" : `${cols} × ${rows}, ${picture.bit_depth}-bit`, ...state(props) };
 }
 
-export const picture: Stop = {
+export const picture = ofHeights({
   id: "picture",
   name: "Picture",
   Panel: PicturePanel,
   useTold,
   acting: acting("corrections", corrections, CORRECTIONS),
   bare: true,
-};
+});

@@ -11,10 +11,10 @@ import { light as lightAt, put, tones } from "../at";
 import { useBench } from "../benchStore";
 import { useLight } from "../light/useLight";
 import { MadeWith } from "./MadeWith";
-import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./stop";
 
 /** What will be seen before a lamp, and what the print needs for it. */
-function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
+function ProofPanel({ piece, recipe, edit, settle }: HeightsPanel) {
   const { look, setLook } = useBench();
   const show = useNotices((state) => state.show);
   const found = useLight(recipe, true);
@@ -117,11 +117,11 @@ function ProofPanel({ piece, recipe, edit, settle }: PanelProps) {
 
 const WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
 
-function useTold({ recipe, open }: TrailProps): Told {
+function useTold({ recipe, open }: HeightsTrail): Told {
   const light = useLight(recipe, open || tones.read(recipe).mapping === "light");
   const { printed } = lightAt.read(recipe);
   if (!light) return { figure: "light", state: "not looked at yet", tone: "quiet" };
   return { figure: `light within ${mm(light.error[printed] * 100, 1)} %`, state: WORDS[printed], tone: "quiet" };
 }
 
-export const proof: Stop = { id: "proof", name: "Proof", Panel: ProofPanel, useTold, light: true };
+export const proof = ofHeights({ id: "proof", name: "Proof", Panel: ProofPanel, useTold, light: true });

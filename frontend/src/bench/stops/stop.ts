@@ -1,5 +1,5 @@
 import type { ComponentType } from "react";
-import type { Figures, Piece, Recipe } from "../../api/client";
+import type { Figures, FiguresOfHeights, Piece, PieceOfHeights, Recipe } from "../../api/client";
 import type { At } from "../at";
 import type { Frame } from "../picture/frame";
 import type { Step, StepKind } from "../steps/kinds";
@@ -7,20 +7,20 @@ import type { OpenPiece } from "../usePiece";
 import type { PieceMesh } from "../usePieceMesh";
 
 /** What every control panel is given. */
-export interface PanelProps {
-  piece: Piece;
+export interface PanelProps<P = Piece, F = Figures> {
+  piece: P;
   recipe: Recipe;
-  figures: Figures | undefined;
+  figures: F | undefined;
   edit: OpenPiece["edit"];
   settle: OpenPiece["settle"];
   /** Whether what is shown is also what is kept. */
   resting: boolean;
 }
 
-export interface TrailProps {
-  piece: Piece;
+export interface TrailProps<P = Piece, F = Figures> {
+  piece: P;
   recipe: Recipe;
-  figures: Figures | undefined;
+  figures: F | undefined;
   mesh: PieceMesh;
   /** Whether the stop is the one that is open. */
   open: boolean;
@@ -34,10 +34,10 @@ export interface Told {
 }
 
 /** What is drawn in the picture below the grips is given. */
-export interface UnderProps {
+export interface UnderProps<F = Figures> {
   recipe: Recipe;
   resting: boolean;
-  figures: Figures | undefined;
+  figures: F | undefined;
   frame: Frame;
 }
 
@@ -50,16 +50,22 @@ export interface Acting {
 }
 
 /** A stop of the trail: a file each, and a line in the table. */
-export interface Stop {
+export interface Stop<P = Piece, F = Figures> {
   id: string;
   name: string;
-  Panel: ComponentType<PanelProps>;
+  Panel: ComponentType<PanelProps<P, F>>;
   /** A hook: it may ask the core. */
-  useTold: (props: TrailProps) => Told;
+  useTold: (props: TrailProps<P, F>) => Told;
   acting?: Acting;
-  Under?: ComponentType<UnderProps>;
+  Under?: ComponentType<UnderProps<F>>;
   /** The picture is all there is to be seen in the picture: no section line lies on it. */
   bare?: boolean;
   /** The section shows the light. */
   light?: boolean;
 }
+
+export type HeightsPanel = PanelProps<PieceOfHeights, FiguresOfHeights>;
+export type HeightsTrail = TrailProps<PieceOfHeights, FiguresOfHeights>;
+
+/** A stop that only pieces with heights have: the table gives it to no others. */
+export const ofHeights = (stop: Stop<PieceOfHeights, FiguresOfHeights>) => stop as unknown as Stop;

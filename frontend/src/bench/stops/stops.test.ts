@@ -1,15 +1,23 @@
 import { describe, expect, it } from "vitest";
-import type { Recipe } from "../../api/client";
+import type { Figures, Recipe } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { FORMS } from "../forms";
+import type { Look } from "../looks/look";
 import { lookOf, LOOKS, offered, toggled } from "../looks";
 import { stopOf, stopsOf } from ".";
 
-const recipe = { begins: { kind: "relief" } } as Recipe;
+const recipe = { begins: { kind: "relief" }, finish: [] as unknown } as Recipe;
+const body = { begins: { kind: "body" }, finish: [{ kind: "smooth", enabled: true }] } as Recipe;
+const coloured = { mesh: { coloured: true } } as Figures;
 
 describe("stops", () => {
   it("are those of what the piece begins with", () => {
     expect(stopsOf(recipe).map(({ id }) => id)).toEqual(["picture", "heights", "form", "finish", "proof"]);
+  });
+
+  it("are none of a picture where the piece begins as a mesh", () => {
+    expect(stopsOf(body).map(({ id }) => id)).toEqual(["body", "finish"]);
+    expect(stopOf(body, "picture").id).toBe("body");
   });
 
   it("a stop that a piece does not have is its first", () => {
@@ -19,7 +27,7 @@ describe("stops", () => {
 });
 
 describe("looks", () => {
-  const [surface, lines, lit, difference] = LOOKS;
+  const [surface, lines, , , lit, difference] = LOOKS;
 
   it("have an id and a key each of their own", () => {
     expect(new Set(LOOKS.map(({ id }) => id)).size).toBe(LOOKS.length);
@@ -36,9 +44,17 @@ describe("looks", () => {
   });
 
   it("one that goes with another is offered beside it alone", () => {
-    expect(LOOKS.filter((look) => offered(look, "surface"))).not.toContain(difference);
-    expect([surface, lines, lit].every((look) => offered(look, "surface"))).toBe(true);
-    expect(offered(difference, "lit") && offered(difference, "difference")).toBe(true);
+    const now = (look: Look, id: string) => offered(look, id, recipe, undefined);
+    expect(LOOKS.filter((look) => now(look, "surface"))).not.toContain(difference);
+    expect([surface, lines, lit].every((look) => now(look, "surface"))).toBe(true);
+    expect(now(difference, "lit") && now(difference, "difference")).toBe(true);
+  });
+
+  it("are offered to pieces that they suit", () => {
+    const ids = (of: Recipe, figures?: Figures) => LOOKS.filter((look) => offered(look, "surface", of, figures)).map(({ id }) => id);
+    expect(ids(body)).toEqual(["surface", "lines", "deviation"]);
+    expect(ids(body, coloured)).toContain("coloured");
+    expect(ids(recipe)).not.toContain("deviation");
   });
 });
 

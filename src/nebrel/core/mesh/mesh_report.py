@@ -36,14 +36,14 @@ class MeshFinding:
     spots_mm: tuple[tuple[float, float, float], ...] = ()
 
 
-_KINDS: dict[str, tuple[Literal["caution", "wrong"], str, str]] = {
+_KINDS: dict[str, tuple[Literal["note", "caution", "wrong"], str, str]] = {
     "holes": ("wrong", "{} hole", "what is inside it is not told from outside"),
     "flipped": ("wrong", "{} face that looks the wrong way", "printed inside out there"),
     "nonmanifold_edges": ("wrong", "{} edge of three faces or more", "no body has one"),
     "self_crossings": ("wrong", "{} face that another passes through", "slices cross there"),
     "duplicates": ("caution", "{} face that is there twice", "it belongs to no body"),
     "degenerate": ("caution", "{} face without an area", "other programs stumble over it"),
-    "needles": ("caution", "{} face far longer than high", "it shades badly, and smooths badly"),
+    "needles": ("note", "{} face far longer than high", "it shades badly, and smooths badly"),
     "floaters": ("caution", "{} part that lies inside another", "it is printed into the solid"),
 }
 _PLURAL = {

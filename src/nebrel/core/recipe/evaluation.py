@@ -83,6 +83,7 @@ class StepDone:
     Attributes
     ----------
     before, after : figures of the mesh
+    low_mm : the corner of its box before
     said : what it did, in words, where it has some
     error : why it was refused; the mesh is as before then
     """
@@ -90,6 +91,7 @@ class StepDone:
     step_id: str
     before: MeshReport
     after: MeshReport
+    low_mm: tuple[float, float, float]
     said: tuple[str, ...] = ()
     error: NebrelError | None = None
 
@@ -208,11 +210,17 @@ class Evaluation:
             "mesh": {
                 **self.report.as_dict(),
                 "weight_g": round(weight, 3),
-                "low_mm": [round(float(side), 5) for side in self.mesh.vertices.min(axis=0)],
+                "low_mm": list(low_corner(self.mesh)),
                 "coloured": self.mesh.colours is not None,
             },
             "steps": [_step(step) for step in self.steps],
         }
+
+
+def low_corner(mesh: Mesh) -> tuple[float, float, float]:
+    """The corner of a mesh's box where x, y and z are least, mm."""
+    x, y, z = (round(float(side), 5) for side in mesh.vertices.min(axis=0))
+    return x, y, z
 
 
 def _step(step: StepDone) -> dict[str, Any]:
@@ -220,6 +228,7 @@ def _step(step: StepDone) -> dict[str, Any]:
         "step_id": step.step_id,
         "before": step.before.as_dict(),
         "after": step.after.as_dict(),
+        "low_mm": list(step.low_mm),
         "said": list(step.said),
         "error": None if step.error is None else step.error.as_dict(),
     }

@@ -33,6 +33,7 @@ from nebrel.core.recipe.evaluation import (
     Raised,
     Remark,
     StepDone,
+    low_corner,
 )
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
@@ -132,16 +133,20 @@ class Evaluator:
         return found
 
     def around(
-        self, recipe: Recipe, step_id: str, progress: Progress | None = None
+        self,
+        recipe: Recipe,
+        step_id: str,
+        progress: Progress | None = None,
+        quality: QualityName = "full",
     ) -> tuple[Mesh, Mesh]:
-        """The mesh before a finish step and after it, at full quality.
+        """The mesh before a finish step and after it.
 
         Raises
         ------
         NotFound : no finish step that is switched on has that id
         NebrelError : whatever a step before them refuses
         """
-        before, after = self._run([*_around(recipe, step_id)], progress)
+        before, after = self._run([*_around(recipe, step_id, quality)], progress)
         return before.value.mesh, after.value.mesh
 
     def _raise(
@@ -331,12 +336,12 @@ def around_key(recipe: Recipe, step_id: str) -> str:
     return _hash(["around", step_id, before.key, after.key])
 
 
-def _around(recipe: Recipe, step_id: str) -> list[Link[Shape]]:
+def _around(recipe: Recipe, step_id: str, quality: QualityName = "full") -> list[Link[Shape]]:
     on = [step.id for step in recipe.finish if step.enabled]
     if step_id not in on:
         raise NotFound("step", f"none is called “{step_id[:40]}”", "Switch it on")
     at = on.index(step_id)
-    return stages(recipe, FULL)[at : at + 2]
+    return stages(recipe, QUALITY[quality])[at : at + 2]
 
 
 def recipe_key(recipe: Recipe, what: str) -> str:
@@ -370,7 +375,9 @@ def _steps(
         refused = [note.error for note in after.notes if note.key == link.key and note.refused]
         error = refused[0] if refused else None
         said = after.value.said if error is None else ()
-        found.append(StepDone(step.id, before.value.report, after.value.report, said, error))
+        reports = before.value.report, after.value.report
+        low_mm = low_corner(before.value.mesh)
+        found.append(StepDone(step.id, *reports, low_mm, said, error))
     return tuple(found)
 
 

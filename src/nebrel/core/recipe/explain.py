@@ -9,6 +9,7 @@ from typing import Any
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 
 _UNITS = re.compile(r"(_per)?_(mm2?|g_cm3|kg|deg|px)$")
+_TAGS = ("relief", "body")
 _HOLDERS = {
     "begins",
     "art",
@@ -17,6 +18,7 @@ _HOLDERS = {
     "build_up",
     "pins",
     "fittings",
+    "finish",
     "proof",
     "made_with",
     "began",
@@ -33,6 +35,9 @@ def explain(complaints: Sequence[Any], exact: bool = False) -> NebrelError:
     """
     first = complaints[0]
     place = [part for part in first["loc"] if part != "body"]
+    # Which of a union it is stands in no recipe.
+    if len(place) > 1 and place[0] == "begins" and place[1] in _TAGS:
+        del place[1]
     what = (".".join(map(str, place)) if exact else _in_words(place)) or "recipe"
     cause = first.get("ctx", {}).get("error")
     if isinstance(cause, NebrelError):

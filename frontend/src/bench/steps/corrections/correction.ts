@@ -1,8 +1,8 @@
-import type { Correction, Piece, Recipe } from "../../../api/client";
+import type { Correction, PieceOfHeights, Recipe } from "../../../api/client";
 import type { EditorProps, HandlesProps, StepKind } from "../kinds";
 
 export interface CorrectionContext {
-  piece: Piece;
+  piece: PieceOfHeights;
   recipe: Recipe;
 }
 

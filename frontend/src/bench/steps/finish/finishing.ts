@@ -1,0 +1,46 @@
+import type { Figures, FinishStep, Piece, Recipe, Schemas } from "../../../api/client";
+import { count, mm } from "../../../shared/format";
+import type { EditorProps, StepKind } from "../kinds";
+
+export type StepFigures = Schemas["StepFigures"];
+
+/** What the list of finish steps knows beside them. */
+export interface FinishContext {
+  piece: Piece;
+  recipe: Recipe;
+  resting: boolean;
+  /** What each step that is switched on came to, by its id. */
+  done: Map<string, StepFigures>;
+  figures: Figures | undefined;
+}
+
+/** Of a kind of finish step. */
+export interface Moving {
+  /** It keeps the shape, nearly: how far the surface moved is worth knowing. */
+  near?: boolean;
+}
+
+type Made<K extends FinishStep["kind"]> = Extract<FinishStep, { kind: K }>;
+
+export type Finishing<K extends FinishStep["kind"]> = StepKind<Made<K>, FinishContext> & Moving;
+export type Editing<K extends FinishStep["kind"]> = EditorProps<Made<K>, FinishContext>;
+
+/** "512 k", where there is no room for all digits. */
+export const short = (triangles: number): string =>
+  triangles >= 1e6 ? `${mm(triangles / 1e6, 2)} M` : triangles >= 10_000 ? `${Math.round(triangles / 1000)} k` : count(triangles);
+
+/** How many triangles there were before a step, and are after it. */
+export function fewer(step: { id: string }, { done }: FinishContext, otherwise: string): string {
+  const figures = done.get(step.id);
+  return figures && !figures.error ? `${short(figures.before.triangles)} → ${short(figures.after.triangles)}` : otherwise;
+}
+
+export const sides = (size: number[]): string => size.map((side) => mm(side, 2)).join(" × ");
+
+/** From where to where the mesh reaches along an axis before a step, mm. */
+export function reach(step: { id: string; axis: "x" | "y" | "z" }, { done }: FinishContext): [number, number] {
+  const figures = done.get(step.id);
+  const axis = "xyz".indexOf(step.axis);
+  if (!figures) return [-500, 500];
+  return [figures.low_mm[axis], figures.low_mm[axis] + figures.before.size_mm[axis]];
+}

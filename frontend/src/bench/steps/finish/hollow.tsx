@@ -1,0 +1,22 @@
+import { mm } from "../../../shared/format";
+import { LengthField } from "../../../shared/LengthField";
+import { Changed } from "./Changed";
+import type { Editing, Finishing } from "./finishing";
+
+function HollowEditor(props: Editing<"hollow">) {
+  const { step, set } = props;
+  return (
+    <>
+      <LengthField label="Wall" help="How thick the wall stays; outside nothing changes." value={step.wall} range={[0.4, 10]} limits={[0.1, 100]} step={0.1} slider onChange={(wall, r) => set({ wall }, r)} />
+      <Changed {...props} />
+    </>
+  );
+}
+
+export const hollow: Finishing<"hollow"> = {
+  name: "Hollow",
+  purpose: "a wall of one thickness, less material",
+  group: "Shape",
+  figure: (step) => `${mm(step.wall.mm, 2)} mm wall`,
+  Editor: HollowEditor,
+};

@@ -1,0 +1,57 @@
+import { useQuery } from "@tanstack/react-query";
+import { type BufferGeometry, type Mesh } from "three";
+import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+import { type Deviation, type FinishStep, type Piece, type Recipe, Refusal, takeRaw } from "../api/client";
+import { make, resultAt } from "../api/products";
+import { finishSteps } from "./at";
+import { usePieceStore } from "./pieceStore";
+import { FINISH } from "./steps/finish";
+
+export interface Away {
+  said: Deviation;
+  address: string;
+}
+
+/** The finish step that is open, or the last one: of those that keep the shape, nearly. */
+export function useSeenStep(recipe: Recipe): FinishStep | undefined {
+  const chosen = usePieceStore((state) => state.chosen.finish);
+  const on = finishSteps.read(recipe).filter((step) => step.enabled && FINISH[step.kind].near);
+  return on.find((step) => step.id === chosen) ?? on.at(-1);
+}
+
+/** By how much a finish step changed the mesh: asked for what is kept. */
+export function useDeviation(piece: Piece, recipe: Recipe, stepId: string | undefined, resting: boolean) {
+  return useQuery({
+    queryKey: ["deviation", piece.id, piece.state, stepId],
+    enabled: resting && stepId !== undefined,
+    queryFn: async ({ signal }): Promise<Away> => {
+      const job = await make(piece, `deviation-${stepId}.glb`, recipe, () => !signal.aborted);
+      if (job.state !== "done" || !job.deviation) throw job.error ? new Refusal(job.error) : new Error("called off");
+      return { said: job.deviation, address: resultAt(job) };
+    },
+    staleTime: Infinity,
+    gcTime: 60_000,
+    retry: false,
+  });
+}
+
+const loader = new GLTFLoader();
+
+/** The same as a tint on the finer of the two meshes. */
+export function useTint(away: Away | undefined): BufferGeometry | undefined {
+  const { data } = useQuery({
+    queryKey: ["tint", away?.address],
+    enabled: away !== undefined,
+    queryFn: async () => {
+      const data = await (await takeRaw(fetch(away?.address ?? ""))).arrayBuffer();
+      const gltf = await loader.parseAsync(data, "");
+      const { geometry } = gltf.scene.children[0] as Mesh;
+      geometry.computeVertexNormals();
+      return geometry;
+    },
+    staleTime: Infinity,
+    gcTime: 60_000,
+    structuralSharing: false,
+  });
+  return data;
+}
