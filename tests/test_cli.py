@@ -410,7 +410,7 @@ def test_build_makes_a_piece_from_its_file(
     assert trimesh.load(out).is_watertight
     assert json.loads(report.read_text())["mesh"]["manifold"] is True
     path.write_text(json.dumps({"recipe": recipe.model_dump(mode="json")}))
-    assert "picture of the recipe is missing" in refused(capsys, "build", str(path), "-o", str(out))
+    assert "file of the recipe is missing" in refused(capsys, "build", str(path), "-o", str(out))
     path.write_text("{")
     assert "neither a ZIP nor JSON" in refused(capsys, "build", str(path), "-o", str(out))
     assert "cannot be read" in refused(capsys, "build", str(tmp_path / "no.json"), "-o", str(out))
@@ -445,8 +445,8 @@ def test_a_piece_file_is_a_zip_whatever_it_is_called(
     assert main(["light", str(first), "-o", str(tmp_path / "lit.png")]) == 0
     whole = first.read_bytes()
     for cut, words in (
-        (whole.replace(data[40:60], bytes(20)), "a picture is damaged"),
-        (whole.replace(b"files/", b"filed/"), "a picture of the recipe is missing"),
+        (whole.replace(data[40:60], bytes(20)), "a file in it is damaged"),
+        (whole.replace(b"files/", b"filed/"), "a file of the recipe is missing"),
         (whole.replace(b"recipe.json", b"resipe.json"), "holds no recipe"),
         (whole[: len(whole) // 2], "neither a ZIP nor JSON"),
     ):

@@ -127,7 +127,9 @@ def drop(page: Page) -> Callable[[str, bytes], None]:
     """Drop a file on the shelf."""
 
     def dropped(name: str, data: bytes) -> None:
-        expect(page.get_by_label("Bring a picture, a drawing or a mesh", exact=True)).to_be_visible()
+        expect(
+            page.get_by_label("Bring a picture, a drawing or a mesh", exact=True)
+        ).to_be_visible()
         drop_file(page, name, data)
 
     return dropped

@@ -11,6 +11,8 @@ from fastapi.testclient import TestClient
 
 from nebrel.core.formats.meshes import read_mesh
 from nebrel.core.mesh.measure import measure
+from nebrel.store import Store
+from nebrel.web.app import create_app
 from tests.web.test_api import extras, finished, made, start
 
 
@@ -183,3 +185,89 @@ def test_a_bundle_of_a_body_opens_in_another_folder(client: TestClient, tmp_path
     recipe, files = read_bundle(path)
     result = Evaluator(files, files=files.file).evaluate(recipe)
     assert result.report.size_mm[2] == pytest.approx(17, abs=0.01)
+    with TestClient(
+        create_app(Store(tmp_path / "elsewhere")), base_url="http://127.0.0.1"
+    ) as other:
+        answer = other.post("/api/pieces", files={"file": ("a ball.zip", path.read_bytes())})
+        assert answer.status_code == 201, answer.text
+        assert answer.json()["name"] == "a ball"
+        assert answer.json()["recipe"]["finish"] == piece["recipe"]["finish"]
+        assert figures(other, answer.json())["mesh"]["size_mm"][2] == pytest.approx(17, abs=0.01)
+        torn = other.post("/api/pieces", files={"file": ("torn.zip", path.read_bytes()[:-300])})
+        assert torn.status_code in (415, 422)
+        assert len(other.get("/api/pieces").json()) == 1
+
+
+def joined(by: str, other: dict[str, Any], **said: Any) -> dict[str, Any]:
+    return step("join", by=by, other=other, pivot="middle", **said)
+
+
+@pytest.mark.parametrize(("by", "volume"), [("add", 1.5), ("subtract", 0.5), ("common", 0.5)])
+def test_two_pieces_are_joined_and_stay_linked(client: TestClient, by: str, volume: float) -> None:
+    box = trimesh.creation.box((20, 20, 20))
+    one, two = bring(client, box, "one.stl"), bring(client, box, "two.stl")
+    other = {"kind": "piece", "piece_id": two["id"], "name": "two"}
+    one = with_steps(client, one, joined(by, other, x={"mm": 10}))
+    [told] = one["recipe"]["finish"]
+    assert told["other"]["recipe"]["begins"]["kind"] == "body"
+    assert figures(client, one)["mesh"]["volume_mm3"] == pytest.approx(8000 * volume, rel=1e-3)
+
+    # What it is joined with changes: it has become another, without a change of its own.
+    with_steps(client, two, step("scale", x=0.5, y=0.5, z=0.5))
+    now = client.get(f"/api/pieces/{one['id']}").json()
+    assert now["revision"] == one["revision"]
+    assert now["state"] != one["state"]
+    assert client.get(f"/api/pieces/{one['id']}/state").json()["state"] == now["state"]
+    small = {"add": 8000 + 500, "subtract": 8000 - 500, "common": 500}[by]
+    assert figures(client, now)["mesh"]["volume_mm3"] == pytest.approx(small, rel=1e-3)
+    # What was changed meanwhile is kept none the less.
+    kept = client.put(
+        f"/api/pieces/{one['id']}/recipe",
+        json={"recipe": {**one["recipe"], "finish": []}, "label": "x", "state": one["state"]},
+    )
+    assert kept.status_code == 200
+    # The other one is gone: the last that was seen of it stays.
+    again = with_steps(client, kept.json(), joined(by, other, x={"mm": 10}))
+    client.delete(f"/api/pieces/{two['id']}")
+    now = client.get(f"/api/pieces/{one['id']}").json()
+    assert now["recipe"]["finish"] == again["recipe"]["finish"]
+
+
+def test_no_piece_is_joined_with_itself(client: TestClient) -> None:
+    one, two = bring(client, ball(), "one.stl"), bring(client, ball(), "two.stl")
+    first = {"kind": "piece", "piece_id": one["id"]}
+    two = with_steps(client, two, joined("add", first))
+    for other in (one, two):
+        recipe = {
+            **one["recipe"],
+            "finish": [joined("add", {"kind": "piece", "piece_id": other["id"]})],
+        }
+        answer = client.put(f"/api/pieces/{one['id']}/recipe", json={"recipe": recipe})
+        assert answer.status_code == 422, answer.text
+        assert "itself" in answer.json()["error"]["why"]
+
+
+def test_a_piece_that_was_never_here_is_refused_alone(client: TestClient) -> None:
+    other = {"kind": "piece", "piece_id": "0" * 32, "name": "Comet"}
+    piece = with_steps(client, bring(client, ball()), joined("add", other), step("smooth"))
+    found = figures(client, piece)
+    assert found["steps"][0]["error"]["what"] == "Comet"
+    assert found["steps"][1]["error"] is None
+
+
+def test_subtracting_everything_is_refused(client: TestClient) -> None:
+    small, large = bring(client, ball(5), "small.stl"), bring(client, ball(9), "large.stl")
+    other = {"kind": "piece", "piece_id": large["id"]}
+    found = figures(client, with_steps(client, small, joined("subtract", other)))
+    assert "nothing is left" in found["steps"][0]["error"]["why"]
+
+
+@pytest.mark.parametrize("across", ["x", "y"])
+def test_a_plane_cuts_the_mesh_as_it_is_finished(client: TestClient, across: str) -> None:
+    piece = with_steps(client, bring(client, ball()), step("trim", at={"mm": 0}))
+    body = {"recipe": piece["recipe"], "across": across, "at_mm": 5.0, "before": "finish-trim"}
+    found = client.post("/api/cut", json=body).json()
+    wide, high = np.ptp(np.array(found["lines"][0]), axis=0)
+    assert (wide, high) == pytest.approx((2 * np.sqrt(375), np.sqrt(375)), rel=0.01)
+    assert np.ptp(np.array(found["before"][0])[:, 1]) == pytest.approx(2 * high, rel=0.02)
+    assert found["low_mm"][2] == pytest.approx(-20, abs=0.1)

@@ -145,6 +145,14 @@ export async function addDrawing(file: File): Promise<Schemas["DrawingInfo"]> {
   return (await response.json()) as Schemas["DrawingInfo"];
 }
 
+/** Keep a mesh, to be joined with another. */
+export async function addMesh(file: File): Promise<Schemas["MeshOut"]> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await takeRaw(fetch("/api/meshes", { method: "POST", body: form }));
+  return (await response.json()) as Schemas["MeshOut"];
+}
+
 export const isDrawing = (file: File) => /\.(svg|dxf)$/i.test(file.name) || file.type === "image/svg+xml";
 
 export const isMesh = (file: File) => /\.(stl|obj|ply|off|glb|gltf|3mf)$/i.test(file.name);

@@ -26,7 +26,8 @@ export function DropArea({ busy, onFiles }: Props) {
         <h2 className="h1 mb-1">Bring a picture, a drawing or a mesh</h2>
         <div className="quiet">
           Drop it anywhere, paste it, or choose a file. PNG, JPEG, TIFF, WebP or BMP, 8 or 16 bits; SVG or DXF, in
-          its true size; STL, 3MF, OBJ, PLY, GLB or OFF, to be finished.
+          its true size; STL, 3MF, OBJ, PLY, GLB or OFF, to be finished;
+          or a piece saved as ZIP.
         </div>
       </div>
       <input
@@ -34,7 +35,7 @@ export function DropArea({ busy, onFiles }: Props) {
         type="file"
         hidden
         multiple
-        accept="image/png,image/jpeg,image/tiff,image/webp,image/bmp,image/gif,image/svg+xml,.svg,.dxf,.stl,.3mf,.obj,.ply,.glb,.gltf,.off"
+        accept="image/png,image/jpeg,image/tiff,image/webp,image/bmp,image/gif,image/svg+xml,.svg,.dxf,.stl,.3mf,.obj,.ply,.glb,.gltf,.off,.zip"
         aria-label="Files"
         onChange={(event) => {
           const files = [...(event.target.files ?? [])];

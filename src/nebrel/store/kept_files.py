@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import shutil
 import uuid
 from pathlib import Path
@@ -251,6 +252,20 @@ class KeptFiles:
                     )
                 )
         return MeshInfo(sha256=sha256, filename=filename, **facts.model_dump())
+
+    def add_file(self, kind: str, data: bytes, filename: str) -> None:
+        """Keep a file of a kind: a picture, a drawing or a mesh.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge, StorageFailed : as the others
+        """
+        if kind == "mesh":
+            self.add_mesh(io.BytesIO(data), filename)
+        elif kind == "drawing":
+            self.add_drawing(data, filename)
+        else:
+            self.add_picture(data, filename)
 
     def mesh_info(self, sha256: str) -> MeshInfo:
         """What is known of a kept mesh. Raises NotFound."""

@@ -7,6 +7,7 @@ import json
 import re
 import uuid
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -32,7 +33,8 @@ from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.body import BodyBegin
 from nebrel.core.recipe.build_up import DrawingEntry
-from nebrel.core.recipe.files import files_of, lost
+from nebrel.core.recipe.bundle import read_bundle
+from nebrel.core.recipe.files import files_of, kinds_of, lost, names_of
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import (
     SCHEMA_VERSION,
@@ -56,6 +58,7 @@ from nebrel.store.kept_files import (
     mesh_info,
     picture_info,
 )
+from nebrel.store.linked import Look, linked_ids, looked_at
 from nebrel.store.models import FileRow, MotifRow, PieceRow, RevisionRow, UseRow, now
 from nebrel.store.motifs import Motifs
 from nebrel.store.names import clean_name
@@ -194,10 +197,19 @@ class Store(KeptFiles):
         with reading(self._sessions) as session:
             found = session.execute(statement).all()
             files = {row.sha256: row for row in session.scalars(select(FileRow))}
-        return [self._card(row, text, files) for row, text in found]
+        # A piece is seen anew when one that it is joined with has become another.
+        texts = {row.id: text for row, text in found}
+        return [self._card(row, text, files, texts) for row, text in found]
 
-    def _card(self, row: PieceRow, text: str | None, files: dict[str, FileRow]) -> Card:
-        of, trouble = _told_by(text), ""
+    def _card(
+        self,
+        row: PieceRow,
+        text: str | None,
+        files: dict[str, FileRow],
+        others: Mapping[str, str | None] | None = None,
+    ) -> Card:
+        linked = [(others or {}).get(one) for one in linked_ids(text)]
+        of, trouble = _told_by(f"{text} {linked}" if linked else text), ""
         kept = row.card or {}
         facts = CardFacts(**kept) if kept.get("of") == of else None
         try:
@@ -245,6 +257,21 @@ class Store(KeptFiles):
         recipe = recipe.model_copy(update={"made_with": self._last_used()})
         name = clean_name(name) or clean_name(Path(info.filename).stem)
         return self._create(recipe, name, "mesh brought")
+
+    def create_from_bundle(self, path: str, filename: str, name: str = "") -> Piece:
+        """A new piece from one in a file, with all that it is made from.
+
+        Raises
+        ------
+        UnreadableFile, TooLarge, InvalidRecipe, StorageFailed : nothing is put on the shelf then
+        """
+        recipe, files = read_bundle(Path(path), filename)
+        called = names_of(recipe)
+        kinds = kinds_of(recipe)
+        for sha256 in files_of(recipe):
+            self.add_file(kinds.get(sha256, "picture"), files.file(sha256), called.get(sha256, ""))
+        name = clean_name(name) or clean_name(Path(filename).stem)
+        return self._create(recipe, name, "piece brought")
 
     def create_piece(
         self,
@@ -404,6 +431,7 @@ class Store(KeptFiles):
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
             text = _recipe_text(session, row, row.position)
+            recipe = looked_at(recipe, row.id, _look(session))
             document = recipe.model_dump(mode="json")
             _check_pictures(session, recipe)
             if document == _document(text):
@@ -428,7 +456,8 @@ class Store(KeptFiles):
         """State and name of a piece, its recipe unread. Raises NotFound."""
         with reading(self._sessions) as session:
             row = _get(session, piece_id)
-            return _state(row, _recipe_text(session, row, row.position)), row.name
+            text = _recipe_text(session, row, row.position)
+            return _state(row, text) + _linked_state(session, text), row.name
 
     def undo(self, piece_id: str, state: str | None = None) -> Piece:
         """Go back one revision; at the first one nothing happens.
@@ -498,10 +527,33 @@ def _state(row: PieceRow, text: str | None) -> str:
     return found.hexdigest()
 
 
+def _look(session: Session) -> Look:
+    """Pieces as they are by now."""
+
+    def look(piece_id: str) -> tuple[str, str] | None:
+        row = session.get(PieceRow, piece_id)
+        if row is None or row.deleted is not None:
+            return None
+        text = _recipe_text(session, row, row.position)
+        return None if text is None else (row.name, text)
+
+    return look
+
+
+def _linked_state(session: Session, text: str | None) -> str:
+    """Another one whenever a piece that a recipe is joined with has become another."""
+    ids = linked_ids(text)
+    if not ids:
+        return ""
+    found = map(_look(session), ids)
+    return "." + hashlib.blake2b(repr(list(found)).encode(), digest_size=8).hexdigest()
+
+
 def _check_state(row: PieceRow, text: str | None, base: int | None, state: str | None) -> None:
     """Raises Conflict when a piece is not at the revision, or in the state, it is taken to be."""
     other = base is not None and base != row.position
-    if other or (state is not None and state != _state(row, text)):
+    # What it is joined with may have changed meanwhile.
+    if other or (state is not None and state.partition(".")[0] != _state(row, text)):
         raise Conflict(
             "piece",
             "it was changed in another window",
@@ -580,6 +632,8 @@ def _piece(
         text = _recipe_text(session, row, row.position)
     if recipe is None:
         recipe = _load(text, row)
+        with suppress(InvalidValue):  # joined with what was joined with it meanwhile: as it was
+            recipe = looked_at(recipe, row.id, _look(session))
     picture, mesh = None, None
     if recipe.body is not None:
         mesh = _called(mesh_info(get_file(session, recipe.body.body.file.sha256)), recipe.body)
@@ -594,7 +648,7 @@ def _piece(
         name=row.name,
         changed=row.changed,
         revision=row.position,
-        state=_state(row, text),
+        state=_state(row, text) + _linked_state(session, text),
         recipe=recipe,
         undo=here or "change" if row.position - 1 in labels else None,
         redo=None if after is None else after or "change",

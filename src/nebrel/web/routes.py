@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+import shutil
 import time
+from tempfile import NamedTemporaryFile
 from typing import Annotated, Any
 
 import numpy as np
@@ -19,6 +21,7 @@ from nebrel.core.formats.png import encode_png
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products import KEPT
+from nebrel.core.recipe.bundle import is_bundle
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store.kept_files import DrawingInfo
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
@@ -29,6 +32,7 @@ from nebrel.web.schemas import (
     JobOut,
     LengthIn,
     LengthOut,
+    MeshOut,
     PictureOut,
     PieceCard,
     PieceOut,
@@ -72,8 +76,13 @@ def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
 def create_piece(
     desk: OnDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()] = ""
 ) -> PieceOut:
-    """A new piece from a picture file, from a drawing or from a mesh."""
+    """A new piece from a picture file, from a drawing, a mesh or a piece in one file."""
     filename = file.filename or "picture"
+    if is_bundle(file.file, filename):
+        with NamedTemporaryFile(suffix=".zip") as out:
+            shutil.copyfileobj(file.file, out)
+            out.flush()
+            return PieceOut.made_of(desk.store.create_from_bundle(out.name, filename, name))
     if is_mesh(file.file, filename):
         return PieceOut.made_of(desk.store.create_from_mesh(file.file, filename, name))
     data = file.file.read()
@@ -88,6 +97,14 @@ def create_piece(
 def add_drawing(desk: OnDesk, file: Annotated[UploadFile, File()]) -> DrawingInfo:
     """Keep a drawing, to be laid on a piece."""
     return desk.store.add_drawing(file.file.read(), file.filename or "drawing")[0]
+
+
+@router.post("/meshes", status_code=201)
+@heavy
+def add_mesh(desk: OnDesk, file: Annotated[UploadFile, File()]) -> MeshOut:
+    """Keep a mesh, to be joined with a piece."""
+    info = desk.store.add_mesh(file.file, file.filename or "mesh.stl")
+    return MeshOut(**info.model_dump())
 
 
 @router.get("/drawings/{sha256}")

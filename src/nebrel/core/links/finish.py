@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.links.link import TELL, Link
+from nebrel.core.formats.brought import join_parts
+from nebrel.core.links.link import RUN, TELL, Family, Link
 from nebrel.core.links.shape import Shape
-from nebrel.core.mesh.combine import trim
+from nebrel.core.mesh.combine import join, trim
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.mesh.place import middle_below, scaled, set_down, turned
+from nebrel.core.mesh.place import middle_below, middle_of, placed, scaled, set_down, turned
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.simplify import simplify, to_bytes, within
 from nebrel.core.mesh.smooth import smooth
@@ -24,6 +26,8 @@ from nebrel.core.recipe.finish import (
     EvenStep,
     FinishStep,
     HollowStep,
+    JoinStep,
+    LinkedPiece,
     RebuildStep,
     RepairStep,
     ScaleStep,
@@ -35,23 +39,66 @@ from nebrel.core.recipe.finish import (
 
 Still = Callable[[], None]
 Done = tuple[Mesh, MeshReport | None, tuple[str, ...]]
+_NOBODY = LinkedPiece(piece_id="")
 _FINEST = 80  # parts of its size that a draft is made of
 
 
-def finished(begun: Link[Shape], steps: Sequence[FinishStep], draft: bool) -> list[Link[Shape]]:
+def finished(
+    begun: Link[Shape],
+    steps: Sequence[FinishStep],
+    draft: bool,
+    other: Callable[[JoinStep], Link[Shape]],
+) -> list[Link[Shape]]:
     """The shape after each step that is switched on; one that is refused leaves what was before.
 
     Parameters
     ----------
     draft : coarser where that is quicker, and open where it cannot be closed
+    other : what a step joins with
     """
     found: list[Link[Shape]] = []
     for step in steps:
-        if step.enabled:
-            before = found[-1] if found else begun
-            given = before, step, draft, TELL
-            found.append(Link(_done, given, WORDS[type(step)], 3, refused="as before"))
+        if not step.enabled:
+            continue
+        before = found[-1] if found else begun
+        given: tuple[Any, ...] = before, step, draft, TELL
+        make: Callable[..., Shape] = _done
+        if isinstance(step, JoinStep):
+            # Of the step itself only how they are joined counts; what with is the link's.
+            placing = step.model_copy(update={"other": _NOBODY})
+            family = Family(partial(_regardless, other(step)), 0.0)
+            given, make = (before, placing, draft, family, RUN), _joined
+        found.append(Link(make, given, WORDS[type(step)], 3, refused="as before"))
     return found
+
+
+def _regardless(link: Link[Shape], _: float) -> Link[Shape]:
+    return link
+
+
+def _joined(
+    before: Shape,
+    step: JoinStep,
+    draft: bool,
+    of: Callable[[float], Link[Shape]],
+    run: Callable[[Link[Shape]], Shape],
+) -> Shape:
+    other = run(of(0.0)).mesh
+    pivot = {"origin": (0.0, 0.0, 0.0), "middle": middle_of(other), "below": middle_below(other)}
+    at = step.x.mm, step.y.mm, step.z.mm
+    degrees = step.turn_x, step.turn_y, step.turn_z
+    mate = placed(other, pivot[step.pivot], at, degrees, step.times)
+    if step.by == "beside":
+        return before.become(join_parts((before.mesh, mate)))
+    try:
+        mesh, report = join(before.mesh, mate, step.by)
+    except NotSolid:
+        if draft and step.by == "add":  # made lighter it may have come open
+            return before.become(join_parts((before.mesh, mate)))
+        if draft:
+            return before
+        raise
+    return before.become(mesh, report)
 
 
 def _done(before: Shape, step: FinishStep, draft: bool, still: Still) -> Shape:
@@ -164,4 +211,5 @@ WORDS: dict[type, str] = {
     ScaleStep: "scaling it",
     TurnStep: "turning it",
     HollowStep: "hollowing it",
+    JoinStep: "joining it",
 }

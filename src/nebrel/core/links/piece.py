@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.links import body, relief
 from nebrel.core.links.finish import finished
 from nebrel.core.links.link import Link
 from nebrel.core.links.relief import Quality
 from nebrel.core.links.retriangulate import again
 from nebrel.core.links.shape import Shape
-from nebrel.core.recipe.finish import SimplifyStep
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.body import ImportedBody
+from nebrel.core.recipe.finish import JoinStep, LinkedPiece, SimplifyStep
+from nebrel.core.recipe.models import Recipe, load_recipe
 
 
 def begun(recipe: Recipe, quality: Quality) -> Link[Shape]:
@@ -21,13 +23,40 @@ def begun(recipe: Recipe, quality: Quality) -> Link[Shape]:
 
 def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
     """The mesh as it begins, and after each finish step that is switched on."""
+
+    def other(step: JoinStep) -> Link[Shape]:
+        """What a step joins with."""
+        if isinstance(step.other, ImportedBody):
+            return body.begun(step.other, quality.draft)
+        try:
+            return shape(recipe_of(step.other), quality)
+        except NebrelError as error:  # said where it is asked for: the other steps go on
+            return Link(_refuse, (error.what, error.why, error.remedy), "reading the piece", 0.01)
+
     first = begun(recipe, quality)
     steps = [step for step in recipe.finish if step.enabled]
     if not steps or not isinstance(steps[0], SimplifyStep) or recipe.body or quality.draft:
-        return [first, *finished(first, steps, quality.draft)]
+        return [first, *finished(first, steps, quality.draft, other)]
     # Heights are made into triangles again: better than taking away from those there are.
     fewer = again(first, recipe, steps[0], quality)
-    return [first, fewer, *finished(fewer, steps[1:], False)]
+    return [first, fewer, *finished(fewer, steps[1:], False, other)]
+
+
+def _refuse(what: str, why: str, remedy: str) -> Shape:
+    raise NotFound(what, why, remedy)
+
+
+def recipe_of(linked: LinkedPiece) -> Recipe:
+    """The recipe of a linked piece.
+
+    Raises
+    ------
+    NotFound : it was never looked at
+    InvalidRecipe : it cannot be read
+    """
+    if linked.recipe is None:
+        raise NotFound(linked.name or "piece", "it is not on this shelf", "Choose another piece")
+    return load_recipe(linked.recipe)
 
 
 def shape(recipe: Recipe, quality: Quality) -> Link[Shape]:

@@ -41,25 +41,43 @@ def scaled(
 
 def middle_below(mesh: Mesh) -> Place:
     """The middle of its underside: what it is made larger from, mm."""
+    x, y, _ = middle_of(mesh)
+    return x, y, float(mesh.vertices[:, 2].min())
+
+
+def placed(mesh: Mesh, pivot_mm: Place, at_mm: Place, degrees: Place, times: float) -> Mesh:
+    """The same, made larger and turned about its pivot, which comes to lie at a place.
+
+    Raises
+    ------
+    InvalidValue : as `scaled`
+    """
+    larger = scaled(mesh, times, pivot_mm)
+    places = (larger.vertices.astype(np.float64) - pivot_mm) @ _matrix(degrees).T + at_mm
+    return replace(mesh, vertices=places.astype(np.float32))
+
+
+def _matrix(degrees: Place) -> np.ndarray:
+    matrix = np.eye(3)
+    for axis, angle in enumerate(degrees):
+        matrix = _about(axis, angle) @ matrix
+    return matrix
+
+
+def middle_of(mesh: Mesh) -> Place:
+    """The middle of its box, mm."""
     low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
-    x, y, _ = (low.astype(np.float64) + high) / 2
-    return float(x), float(y), float(low[2])
+    x, y, z = (low.astype(np.float64) + high) / 2
+    return float(x), float(y), float(z)
 
 
-def turned(
-    mesh: Mesh,
-    degrees: tuple[float, float, float],
-    mirror: Literal["none", "x", "y", "z"] = "none",
-) -> Mesh:
+def turned(mesh: Mesh, degrees: Place, mirror: Literal["none", "x", "y", "z"] = "none") -> Mesh:
     """The same turned about its middle, about x, then y, then z; then mirrored along an axis.
 
     Quarter turns are exact.
     """
-    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
-    middle = (low.astype(np.float64) + high) / 2
-    matrix = np.eye(3)
-    for axis, angle in enumerate(degrees):
-        matrix = _about(axis, angle) @ matrix
+    middle = middle_of(mesh)
+    matrix = _matrix(degrees)
     faces = mesh.faces
     if mirror != "none":
         matrix["xyz".index(mirror)] *= -1

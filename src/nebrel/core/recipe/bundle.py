@@ -63,15 +63,15 @@ def write_bundle(out: BinaryIO, recipe: Recipe, files: Mapping[str, Path | bytes
 class Bundled:
     """The files of a bundle, read when they are asked for."""
 
-    def __init__(self, path: Path, files: Files, names: Mapping[str, str]) -> None:
-        self._path, self._files, self._names = path, files, names
+    def __init__(self, called: str, files: Files, names: Mapping[str, str]) -> None:
+        self._called, self._files, self._names = called, files, names
 
     def file(self, sha256: str) -> bytes:
         """A file as it was brought. Raises NotFound, UnreadableFile."""
         data = self._files(sha256)
         if hashlib.sha256(data).hexdigest() != sha256:
             raise UnreadableFile(
-                self._path.name, "a picture is not the one named", "Export it again"
+                self._called, "a file in it is not the one named", "Export it again"
             )
         return data
 
@@ -80,59 +80,69 @@ class Bundled:
         return decode(self.file(sha256), self._names.get(sha256) or "picture")
 
 
-def read_bundle(path: Path) -> tuple[Recipe, Bundled]:
+def is_bundle(file: BinaryIO, name: str) -> bool:
+    """Whether what was brought is a piece in one file."""
+    head = file.read(4)
+    file.seek(0)
+    return name.lower().endswith(".zip") and head.startswith(b"PK")
+
+
+def read_bundle(path: Path, name: str = "") -> tuple[Recipe, Bundled]:
     """A recipe, and what gives its files.
+
+    Parameters
+    ----------
+    name : what the file is called, where its path says something else
 
     Raises
     ------
     UnreadableFile, TooLarge : the file cannot be read
     InvalidRecipe, InvalidValue : it is not a piece exported from the bench
     """
+    called = name or path.name
     try:
         if path.stat().st_size > _MOST_BYTES:
-            raise TooLarge(path.name, "it is larger than 1 GB", "Export it again")
-        document, files = _from_zip(path) if is_zipfile(path) else _from_json(path)
+            raise TooLarge(called, "it is larger than 1 GB", "Export it again")
+        document, files = _from_zip(path, called) if is_zipfile(path) else _from_json(path, called)
     except OSError as error:
         reason = (error.strerror or "").lower()
-        raise UnreadableFile(
-            path.name, f"it cannot be read ({reason})", "Check the name"
-        ) from error
+        raise UnreadableFile(called, f"it cannot be read ({reason})", "Check the name") from error
     if not isinstance(document, dict):
-        raise InvalidRecipe(path.name, "it holds no recipe", "Export it again from the bench")
+        raise InvalidRecipe(called, "it holds no recipe", "Export it again from the bench")
     recipe = load_recipe(document)
-    return recipe, Bundled(path, files, names_of(recipe))
+    return recipe, Bundled(called, files, names_of(recipe))
 
 
-def _from_zip(path: Path) -> tuple[Any, Files]:
+def _from_zip(path: Path, called: str) -> tuple[Any, Files]:
     def read(name: str, most: int) -> bytes:
         with ZipFile(path) as packed:
             if packed.getinfo(name).file_size > most:
-                raise TooLarge(path.name, "it unpacks to more than 1 GB", "Export it again")
+                raise TooLarge(called, "it unpacks to more than 1 GB", "Export it again")
             return packed.read(name)
 
     def file(sha256: str) -> bytes:
         try:
             return read(f"files/{sha256}", _MOST_BYTES)
         except KeyError as error:
-            raise _missing(path) from error
+            raise _missing(called) from error
         except _DAMAGED as error:
-            raise UnreadableFile(path.name, "a picture is damaged", "Export it again") from error
+            raise UnreadableFile(called, "a file in it is damaged", "Export it again") from error
 
     try:
         return json.loads(read("recipe.json", _MOST_RECIPE)), file
     except KeyError as error:
         raise InvalidRecipe(
-            path.name, "it holds no recipe", "Export it again from the bench"
+            called, "it holds no recipe", "Export it again from the bench"
         ) from error
     except (*_DAMAGED, RecursionError) as error:
-        raise UnreadableFile(path.name, "it is damaged", "Export it again") from error
+        raise UnreadableFile(called, "it is damaged", "Export it again") from error
 
 
-def _from_json(path: Path) -> tuple[Any, Files]:
+def _from_json(path: Path, called: str) -> tuple[Any, Files]:
     try:
         document = json.loads(path.read_bytes())
     except (ValueError, RecursionError) as error:
-        raise InvalidRecipe(path.name, "it is neither a ZIP nor JSON", "Export it again") from error
+        raise InvalidRecipe(called, "it is neither a ZIP nor JSON", "Export it again") from error
     if not isinstance(document, dict):
         document = {}
     pictures = document.get("pictures")
@@ -141,14 +151,14 @@ def _from_json(path: Path) -> tuple[Any, Files]:
     def file(sha256: str) -> bytes:
         text = files.get(sha256)
         if not isinstance(text, str):
-            raise _missing(path)
+            raise _missing(called)
         try:
             return base64.b64decode(text, validate=True)
         except ValueError as error:
-            raise UnreadableFile(path.name, "a picture is damaged", "Export it again") from error
+            raise UnreadableFile(called, "a file in it is damaged", "Export it again") from error
 
     return document.get("recipe"), file
 
 
-def _missing(path: Path) -> NotFound:
-    return NotFound(path.name, "a picture of the recipe is missing", "Export it again")
+def _missing(called: str) -> NotFound:
+    return NotFound(called, "a file of the recipe is missing", "Export it again")

@@ -9,7 +9,6 @@ from typing import Any
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 
 _UNITS = re.compile(r"(_per)?_(mm2?|g_cm3|kg|deg|px)$")
-_TAGS = ("relief", "body")
 _HOLDERS = {
     "begins",
     "art",
@@ -34,10 +33,8 @@ def explain(complaints: Sequence[Any], exact: bool = False) -> NebrelError:
     exact : name the place as a recipe file writes it, not as a person calls it
     """
     first = complaints[0]
-    place = [part for part in first["loc"] if part != "body"]
-    # Which of a union it is stands in no recipe.
-    if len(place) > 1 and place[0] == "begins" and place[1] in _TAGS:
-        del place[1]
+    # Which of a union it is stands in no recipe; nor does the body of a request.
+    place = [part for part in first["loc"] if part not in ("body", "relief")]
     what = (".".join(map(str, place)) if exact else _in_words(place)) or "recipe"
     cause = first.get("ctx", {}).get("error")
     if isinstance(cause, NebrelError):

@@ -37,6 +37,31 @@ def names_of(recipe: BaseModel) -> dict[str, str]:
     return found
 
 
+def kinds_of(recipe: BaseModel) -> dict[str, str]:
+    """What each file of a recipe is, by its SHA-256: a picture, a drawing or a mesh.
+
+    A linked piece names its files as plain values: there they are told apart by what is beside.
+    """
+    found: dict[str, str] = {}
+
+    def walk(value: Any, within: str) -> None:
+        if isinstance(value, dict):
+            if isinstance(value.get("sha256"), str):
+                found.setdefault(value["sha256"], _KINDS.get(within, "picture"))
+            kind = value.get("kind") if isinstance(value.get("kind"), str) else ""
+            for part in value.values():
+                walk(part, str(kind))
+        elif isinstance(value, list):
+            for part in value:
+                walk(part, within)
+
+    walk(recipe.model_dump(mode="json"), "")
+    return found
+
+
+_KINDS = {"mesh": "mesh", "drawing": "drawing"}  # what a file lies in
+
+
 def lost(filename: str) -> NotFound:
     """A kept file is not there."""
     return NotFound(

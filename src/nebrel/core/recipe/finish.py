@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from nebrel.core.choices import MOST_TRIANGLES
+from nebrel.core.recipe.body import ImportedBody
 from nebrel.core.recipe.length import Length, between
-from nebrel.core.recipe.step import Listed
+from nebrel.core.recipe.step import Listed, Step
 
 MOST_FINISH_STEPS = 60
 AxisName = Literal["x", "y", "z"]
@@ -136,6 +137,46 @@ class HollowStep(_OnMesh):
     wall: Wall = Length(mm=2.0)
 
 
+class LinkedPiece(Step):
+    """Another piece of the shelf, as it is by now.
+
+    Attributes
+    ----------
+    piece_id : where it is kept
+    recipe : its own, as it was when it was last looked at; None until it is
+    """
+
+    kind: Literal["piece"] = "piece"
+    piece_id: str = Field(max_length=40)
+    name: str = Field("", max_length=200)
+    recipe: dict[str, Any] | None = None
+
+
+class JoinStep(_OnMesh):
+    """Joined with another body.
+
+    Attributes
+    ----------
+    by : added to it, taken away from it, what both have in common, or beside it as it is
+    pivot : of the other: its own origin, its middle, or the middle of its underside
+    x, y, z : where that comes to lie
+    turn_x, turn_y, turn_z : turned about it, in that order
+    times : how many times as large the other becomes
+    """
+
+    kind: Literal["join"] = "join"
+    by: Literal["add", "subtract", "common", "beside"] = "add"
+    other: Annotated[ImportedBody | LinkedPiece, Field(discriminator="kind")]
+    pivot: Literal["origin", "middle", "below"] = "below"
+    x: Place = Length(mm=0.0)
+    y: Place = Length(mm=0.0)
+    z: Place = Length(mm=0.0)
+    turn_x: Degrees = 0.0
+    turn_y: Degrees = 0.0
+    turn_z: Degrees = 0.0
+    times: Factor = 1.0
+
+
 FinishStep = Annotated[
     RepairStep
     | SimplifyStep
@@ -145,6 +186,7 @@ FinishStep = Annotated[
     | TrimStep
     | ScaleStep
     | TurnStep
-    | HollowStep,
+    | HollowStep
+    | JoinStep,
     Field(discriminator="kind"),
 ]

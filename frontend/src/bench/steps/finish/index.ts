@@ -3,6 +3,7 @@ import type { Kinds } from "../kinds";
 import { even } from "./even";
 import type { FinishContext, Moving } from "./finishing";
 import { hollow } from "./hollow";
+import { join } from "./join";
 import { rebuild } from "./rebuild";
 import { repair } from "./repair";
 import { scale } from "./scale";
@@ -12,4 +13,4 @@ import { trim } from "./trim";
 import { turn } from "./turn";
 
 /** In the order of the menu. */
-export const FINISH: Kinds<FinishStep, FinishContext, Moving> = { repair, rebuild, simplify, even, smooth, trim, hollow, scale, turn };
+export const FINISH: Kinds<FinishStep, FinishContext, Moving> = { repair, rebuild, simplify, even, smooth, trim, hollow, join, scale, turn };
