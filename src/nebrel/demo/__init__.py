@@ -6,6 +6,7 @@ from typing import Any
 
 from nebrel.core.formats.png import encode_png
 from nebrel.core.recipe.models import load_recipe
+from nebrel.demo.bodies import fill_bodies
 from nebrel.demo.flawed import (
     captioned,
     comet_logo,
@@ -63,6 +64,7 @@ def fill(store: Store) -> None:
     if store.pieces():
         return
     _fill_unfinished(store)
+    fill_bodies(store)
     _add(
         store,
         "Gallery tag, three tones",
