@@ -1,0 +1,183 @@
+"""A mesh brought to the shelf: its report, its finish steps, and out again."""
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+from zipfile import ZipFile
+
+import numpy as np
+import pytest
+import trimesh
+from playwright.sync_api import Locator, Page, expect
+
+from nebrel.core.formats.meshes import read_mesh
+from nebrel.core.mesh.measure import measure
+from tests.e2e.axe import findings
+from tests.e2e.test_first_slice import Drop, bring, trail, type_length
+from tests.e2e.test_saving import saved
+from tests.pictures import png, ramp
+from tests.web.test_bodies import ball, in_file
+
+
+def torn() -> trimesh.Trimesh:
+    """A ball with a hole, and a face that looks inwards."""
+    whole = ball()
+    faces = whole.faces.copy()
+    faces[100] = faces[100][::-1]
+    return trimesh.Trimesh(whole.vertices, np.delete(faces, [7, 8, 9], axis=0), process=False)
+
+
+def bring_mesh(page: Page, drop: Drop, name: str, mesh: trimesh.Trimesh) -> None:
+    drop(name, in_file(mesh))
+    expect(page.get_by_role("heading", name="Body", exact=True)).to_be_visible()
+
+
+def steps(page: Page) -> Locator:
+    return page.get_by_role("region", name="Finish steps")
+
+
+def add(page: Page, name: str) -> None:
+    trail(page, "Finish").click()
+    steps(page).get_by_role("button", name="Add", exact=True).click()
+    page.get_by_role("button", name=re.compile(f"^{name} ")).click()
+
+
+def figure(page: Page, name: str) -> Locator:
+    """A number of the step that is open."""
+    told = page.get_by_role("region", name="Before and after")
+    return told.locator("dt", has_text=re.compile(f"^{name}$")).locator(
+        "xpath=following-sibling::dd[1]"
+    )
+
+
+def downloaded(page: Page, folder: Path, press: Callable[[], None], ending: str) -> Path:
+    with page.expect_download() as waiting:
+        press()
+    path = folder / f"out{ending}"
+    waiting.value.save_as(path)
+    return path
+
+
+def test_a_torn_mesh_is_repaired_simplified_and_exported(
+    page: Page, drop: Drop, tmp_path: Path
+) -> None:
+    bring_mesh(page, drop, "torn ball.stl", torn())
+    report = page.get_by_role("region", name="Mesh report")
+    expect(report).to_contain_text("1 face that looks the wrong way")
+    expect(trail(page, "Body")).to_contain_text("kinds of fault")
+    report.get_by_role("button", name="Show me").first.click()
+    expect(report.get_by_role("button", name="Hide")).to_be_visible()
+    assert findings(page) == []
+
+    report.get_by_role("button", name="Repair").first.click()
+    expect(figure(page, "State")).to_have_text("open → closed")
+    expect(trail(page, "Finish")).to_contain_text("closed, 1 step")
+
+    add(page, "Simplify")
+    limit = page.get_by_role("textbox", name="Triangles")
+    limit.fill("900")
+    limit.press("Enter")
+    expect(figure(page, "Triangles")).to_have_text(re.compile(r"^5.120 → [89]\d\d$"))
+    expect(figure(page, "Moved at most")).to_have_text(re.compile(r"^0\.\d+ mm$"))
+    page.get_by_role("button", name="show where").click()
+    expect(page.get_by_text("moved by “simplify”")).to_be_visible()
+    expect(page.locator(".legend")).to_contain_text(re.compile(r"0\.\d+ mm"))
+    assert findings(page) == []
+    saved(page)
+
+    page.get_by_role("button", name="Export").click()
+    page.get_by_label("Format", exact=True).select_option("3MF")
+    press = page.get_by_role("button", name="Download 3MF").click
+    found = measure(read_mesh(downloaded(page, tmp_path, press, ".3mf")))
+    assert (found.triangles <= 900, found.manifold) == (True, True)
+
+    page.get_by_role("button", name="Export").click()
+    press = page.get_by_role("button", name="Recipe with its mesh").click
+    bundle = downloaded(page, tmp_path, press, ".zip")
+    with ZipFile(bundle) as packed:
+        assert "recipe.json" in packed.namelist()
+
+
+def test_a_step_is_switched_off_moved_and_undone(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "whole ball.stl", ball())
+    expect(page.get_by_text("Closed, and nothing stands in the way.")).to_be_visible()
+    add(page, "Scale")
+    page.get_by_text("to a size", exact=True).click()
+    type_length(page, "Size", "10 mm")
+    expect(figure(page, "Size, mm")).to_contain_text("10 × 10 × 10")
+    page.get_by_role("checkbox", name=re.compile("Scale")).uncheck()
+    expect(trail(page, "Finish")).to_contain_text(re.compile("closed$"))
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("checkbox", name=re.compile("Scale"))).to_be_checked()
+    expect(trail(page, "Finish")).to_contain_text("closed, 1 step")
+
+
+def test_the_plane_of_a_trim_is_dragged_in_the_section(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "ball to trim.stl", ball())
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Trim")
+    plane = page.get_by_role("slider", name="Plane of the trim")
+    expect(plane).to_have_attribute("aria-valuenow", re.compile(r"^-?0(\.\d+)?$"))
+    expect(figure(page, "Volume, cm³")).to_have_text(re.compile(r"^33\.\d+ → 16\.\d+$"))
+    box = plane.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 20)
+    page.mouse.move(x, y - 40)
+    page.mouse.up()
+    expect(plane).not_to_have_attribute("aria-valuenow", re.compile(r"^-?0(\.\d+)?$"))
+    expect(figure(page, "Volume, cm³")).to_have_text(re.compile(r"^33\.\d+ → \d\.\d+$"))
+    plane.press("ArrowUp")
+    at = float(plane.get_attribute("aria-valuenow") or 0)
+    assert 5 < at < 15
+    saved(page)
+    page.get_by_text("below", exact=True).click()
+    expect(figure(page, "Volume, cm³")).to_have_text(re.compile(r"^33\.\d+ → [23]\d\.\d+$"))
+
+
+def test_two_pieces_are_joined_and_one_changes_the_other(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "pin.stl", trimesh.creation.box((4, 4, 30)))
+    page.get_by_role("link", name="nebrel").click()
+    bring_mesh(page, drop, "block.stl", trimesh.creation.box((20, 20, 20)))
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Join")
+    page.get_by_label("With", exact=True).select_option("pin")
+    expect(page.get_by_text("It stays linked")).to_be_visible()
+    page.get_by_text("taken away", exact=True).click()
+    type_length(page, "z", "-15 mm")
+    # 20 × 20 × 20 less 4 × 4 × 20
+    expect(figure(page, "Volume, cm³")).to_have_text("8 → 7.68")
+    saved(page)
+
+    page.get_by_role("link", name="Open “pin”").click()
+    expect(page.get_by_label("Name of the piece")).to_have_value("pin")
+    add(page, "Scale")
+    for axis in ("x", "y"):
+        times = page.get_by_label(f"Times along {axis}", exact=True)
+        times.fill("2")
+        times.press("Enter")
+    expect(figure(page, "Size, mm")).to_contain_text("8 × 8 × 30")
+    saved(page)
+    page.get_by_role("link", name="nebrel").click()
+    page.get_by_role("link", name=re.compile("^block")).click()
+    trail(page, "Finish").click()
+    page.get_by_role("button", name=re.compile("^Join")).click()
+    expect(figure(page, "Volume, cm³")).to_have_text("8 → 6.72")
+
+
+@pytest.mark.parametrize(("axis", "side"), [("x", 60.0), ("z", 8.0)])
+def test_a_relief_takes_finish_steps_too(page: Page, drop: Drop, axis: str, side: float) -> None:
+    bring(page, drop, "ramp.png", png(ramp()))
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Scale")
+    page.get_by_text("to a size", exact=True).click()
+    page.get_by_role("group", name="Along").get_by_text(axis, exact=True).click()
+    type_length(page, "Size", f"{side} mm")
+    expect(figure(page, "Size, mm")).to_contain_text(re.compile(rf"→.*\b{side:g}\b"))
+
+
+def test_what_is_no_mesh_is_said_under_its_name(page: Page, drop: Drop) -> None:
+    drop("not a mesh.obj", b"v 0 0 0\nf 1 2 9\n")
+    expect(page.get_by_role("alert")).to_contain_text("not a mesh.obj")
