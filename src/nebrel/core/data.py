@@ -107,6 +107,12 @@ class HeightField:
         return self.wide_mm / (cols - 1), self.tall_mm / (rows - 1)
 
 
+def box_of(places: Floats) -> tuple[Floats, Floats]:
+    """The least and the largest of places (n, 3) along each axis; quicker than over rows."""
+    low, high = ([f(places[:, k]) for k in range(3)] for f in (np.min, np.max))
+    return np.array(low, places.dtype), np.array(high, places.dtype)
+
+
 @dataclass(frozen=True)
 class Mesh:
     """Triangles in mm, counter-clockwise seen from outside.

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-import shutil
 import uuid
 from pathlib import Path
 from typing import BinaryIO, Literal
@@ -15,10 +14,11 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import NebrelError, NotFound, StorageFailed
-from nebrel.core.formats.brought import MM, Unit
+from nebrel.core.formats.brought import MM, Brought, Unit
 from nebrel.core.formats.drawing import Drawing, drawing_of, guess_unit
 from nebrel.core.formats.files import addressed, writing
 from nebrel.core.formats.meshes import ending_of, guess_unit_of_mesh, read_brought
+from nebrel.core.formats.stl import is_binary_stl, stl_box
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.body import BodyUnit
@@ -222,10 +222,12 @@ class KeptFiles:
         filename = clean_name(filename) or "mesh.stl"
         beside = self.pictures / f"{uuid.uuid4().hex}.part"
         try:
+            digest = hashlib.sha256()
             with writing(beside, filename) as out:
-                shutil.copyfileobj(file, out, _CHUNK)
-            with beside.open("rb") as again:
-                sha256 = hashlib.file_digest(again, "sha256").hexdigest()
+                while part := file.read(_CHUNK):
+                    digest.update(part)
+                    out.write(part)
+            sha256 = digest.hexdigest()
             facts = _mesh_facts(beside, filename)
             size = beside.stat().st_size
             path = addressed(self.pictures, sha256)
@@ -361,19 +363,24 @@ def mesh_info(row: FileRow) -> MeshInfo:
 
 
 def _mesh_facts(path: Path, filename: str) -> MeshFacts:
-    ending = Path(filename).suffix.lower()
+    ending = Path(filename).suffix.lower() or ending_of(path)
+    brought = Brought(())
     try:
-        brought = read_brought(path, ending or ending_of(path))
+        if ending == ".stl" and is_binary_stl(path):  # not read whole: it may be large
+            triangles, low, high = stl_box(path)
+        else:
+            brought = read_brought(path, ending)
+            triangles = sum(len(part.faces) for part in brought.parts)
+            low = np.min([part.vertices.min(axis=0) for part in brought.parts], axis=0)
+            high = np.max([part.vertices.max(axis=0) for part in brought.parts], axis=0)
     except NebrelError as error:  # it is called as the person calls it
         raise type(error)(filename, error.why, error.remedy) from error
-    low = np.min([part.vertices.min(axis=0) for part in brought.parts], axis=0)
-    high = np.max([part.vertices.max(axis=0) for part in brought.parts], axis=0)
     x, y, z = (float(side) for side in high.astype(np.float64) - low)
     guess, why = guess_unit_of_mesh((x, y, z))
     return MeshFacts(
-        file_format=(ending or ending_of(path))[1:],
-        triangles=sum(len(part.faces) for part in brought.parts),
-        objects=len(brought.parts),
+        file_format=ending[1:],
+        triangles=triangles,
+        objects=max(1, len(brought.parts)),
         coloured=any(part.colours is not None for part in brought.parts),
         size=(x, y, z),
         unit=brought.unit,

@@ -9,7 +9,7 @@ from typing import BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, Mesh
+from nebrel.core.data import Floats, Mesh, box_of
 from nebrel.core.errors import UnreadableFile
 from nebrel.core.formats.files import writing
 from nebrel.core.mesh.many import many
@@ -122,12 +122,41 @@ def read_stl(path: Path) -> Mesh:
     return _read(path)
 
 
+def stl_box(path: Path) -> tuple[int, Floats, Floats]:
+    """How many triangles a binary STL holds, and its box, without reading it whole.
+
+    Raises
+    ------
+    UnreadableFile : as `read_stl`
+    """
+    corners = _corners(path)
+    return len(corners) // 3, *box_of(corners)
+
+
+def read_loose_stl(path: Path) -> Mesh:
+    """A binary STL as it lies in the file: no two triangles share a vertex.
+
+    Raises
+    ------
+    UnreadableFile : as `read_stl`
+    """
+    corners = _corners(path)
+    faces = np.arange(len(corners), dtype=np.int32).reshape(-1, 3)
+    return Mesh(corners, faces, path.stem)
+
+
 def _read(path: Path) -> Mesh:
+    return merge(read_loose_stl(path))
+
+
+def _corners(path: Path) -> Floats:
     records = np.fromfile(path, _RECORD, offset=_HEADER + 4)
-    corners = np.ascontiguousarray(records["corners"]).reshape(-1, 3).astype(np.float32)
+    corners = np.ascontiguousarray(records["corners"]).reshape(-1, 3)
+    corners = corners.astype(np.float32, copy=False)
     if not np.isfinite(corners).all():
         raise UnreadableFile(
             path.name, "it holds coordinates that are not numbers", "Export it again"
         )
-    faces = np.arange(len(corners), dtype=np.int32).reshape(-1, 3)
-    return merge(Mesh(corners, faces, path.stem))
+    if not len(corners):
+        raise UnreadableFile(path.name, "it holds no triangle", "Export it again")
+    return corners

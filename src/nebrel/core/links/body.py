@@ -7,16 +7,19 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from nebrel.core.data import Mesh
+from nebrel.core.formats.brought import Brought
 from nebrel.core.formats.meshes import ending_of, mesh_of_brought, read_brought
+from nebrel.core.formats.stl import is_binary_stl, read_loose_stl
 from nebrel.core.links.link import Link, file
 from nebrel.core.links.shape import Shape
-from nebrel.core.mesh.lighter import lighter
-from nebrel.core.mesh.measure import measure, merge
+from nebrel.core.mesh.lighter import gathered, lighter
+from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.place import turned
 from nebrel.core.recipe.body import BodyUnit, ImportedBody
 from nebrel.core.solid.build import Built
 
 _DRAFT_TRIANGLES = 80_000
+_LARGE = 8  # times as many
 _UP_Y = (90.0, 0.0, 0.0)  # degrees
 
 
@@ -29,10 +32,23 @@ def brought(body: ImportedBody) -> Link[Mesh]:
 
 def begun(body: ImportedBody, draft: bool) -> Link[Shape]:
     """The same with its figures; lighter, where it is looked at while something moves."""
-    whole = brought(body)
-    if draft:
-        whole = Link(lighter, (whole, _DRAFT_TRIANGLES), "making a lighter one", 1)
-    return Link(_measured, (whole,), "measuring it", 1)
+    if not draft:
+        return Link(_measured, (brought(body),), "measuring it", 1)
+    ending = Path(body.file.filename).suffix.lower()
+    given = file("mesh", body.file.sha256), ending, body.unit, body.up
+    return Link(_measured, (Link(_light, given, "reading the mesh", 2),), "measuring it", 1)
+
+
+def _light(content: Path | bytes, ending: str, unit: BodyUnit, up: str) -> Mesh:
+    """A lighter mesh; of a large STL without looking which corners meet."""
+    large = _DRAFT_TRIANGLES * _LARGE
+    if isinstance(content, Path) and content.stat().st_size > 50 * large and is_binary_stl(content):
+        loose = gathered(read_loose_stl(content), _DRAFT_TRIANGLES * 4)
+        said = None if unit == "file" else unit
+        mesh = _standing(mesh_of_brought(Brought((loose,)), "mesh", said), up)
+    else:
+        mesh = _brought(content, ending, unit, up)
+    return lighter(mesh, _DRAFT_TRIANGLES)
 
 
 def _brought(content: Path | bytes, ending: str, unit: BodyUnit, up: str) -> Mesh:
@@ -44,7 +60,10 @@ def _brought(content: Path | bytes, ending: str, unit: BodyUnit, up: str) -> Mes
             found = read_brought(path, ending or ending_of(path))
     else:
         found = read_brought(content, ending or ending_of(content))
-    mesh = merge(mesh_of_brought(found, "mesh", said))
+    return _standing(mesh_of_brought(found, "mesh", said), up)
+
+
+def _standing(mesh: Mesh, up: str) -> Mesh:
     return replace(turned(mesh, _UP_Y) if up == "y" else mesh, name="piece")
 
 

@@ -148,6 +148,47 @@ def fill_records(vertices, faces, rows):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
+def gather_places(vertices, low, cell, wide):  # type: ignore[no-untyped-def]
+    """Places (n, 3) in one cell of a grid made one.
+
+    Parameters
+    ----------
+    low : corner of the grid; `cell` its pitch; `wide` (3,) how many cells
+
+    Returns
+    -------
+    (m, 3) float32 the middle of those in each cell, (m,) the first of them, (n,) its cell
+    """
+    table = np.full(wide[0] * wide[1] * wide[2], -1, np.int32)
+    kind, first = np.empty(len(vertices), np.int32), np.empty(len(vertices), np.int32)
+    sums, many = np.zeros((len(vertices) // 2 + 16, 3)), np.zeros(len(vertices), np.int32)
+    count = 0
+    for n in range(len(vertices)):
+        at = 0
+        for k in range(3):
+            place = min(wide[k] - 1, max(0, int((vertices[n, k] - low[k]) / cell)))
+            at = at * wide[k] + place
+        own = table[at]
+        if own < 0:
+            own = table[at] = count
+            first[count] = n
+            count += 1
+            if count >= len(sums):
+                larger = np.zeros((2 * len(sums), 3))
+                larger[: len(sums)] = sums
+                sums = larger
+        kind[n] = own
+        many[own] += 1
+        for k in range(3):
+            sums[own, k] += vertices[n, k]
+    middle = np.empty((count, 3), np.float32)
+    for own in range(count):
+        for k in range(3):
+            middle[own, k] = sums[own, k] / many[own]
+    return middle, first[:count].copy(), kind
+
+
+@njit(cache=True, nogil=True)
 def join_places(bits):  # type: ignore[no-untyped-def]
     """As `rows.unique_rows` of (n, 3) int32, in the order in which they first come."""
     size = 1

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from nebrel.core.data import Mesh
+from nebrel.core.data import Mesh, box_of
 from nebrel.core.mesh.faults import same_corner
 from nebrel.core.mesh.measure import merge
 from nebrel.core.mesh.rows import unique_rows
@@ -12,7 +13,12 @@ from nebrel.core.mesh.tint import with_colours_of
 
 _FAR = 8  # times as many triangles as wanted: vertices are gathered first
 _SPARE = 4  # times as many as wanted are left for the collapse
-_AGAIN = 1.3
+_AGAIN = 1.25
+_ASKED = 50_000  # triangles whose size is looked at
+_OF_A_CELL = 3.0  # triangles
+_MOST_CELLS = 600  # along the longest side: the table of all has a place for each
+
+Places = NDArray[np.float64]
 
 
 def lighter(mesh: Mesh, most: int) -> Mesh:
@@ -39,33 +45,34 @@ def lighter(mesh: Mesh, most: int) -> Mesh:
 def gathered(mesh: Mesh, most: int) -> Mesh:
     """Vertices in one cell of a grid made one, so that about so many triangles are left.
 
+    Parameters
+    ----------
+    mesh : vertices at one place need not be one
+
     Source: Rossignac and Borrel, Multi-resolution 3D Approximations for Rendering (1993).
     """
-    corners = mesh.vertices[mesh.faces]
+    some = mesh.faces[:: max(1, len(mesh.faces) // _ASKED)]
+    corners = mesh.vertices[some].astype(np.float64)
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    area = float(np.linalg.norm(across, axis=1).sum(dtype=np.float64)) / 2
-    low = mesh.vertices.min(axis=0)
-    cell = max(float(np.sqrt(2 * area / most)), float(np.ptp(mesh.vertices, axis=0).max()) * 1e-5)
-    found = mesh
+    area = float(np.linalg.norm(across, axis=1).mean()) / 2 * len(mesh.faces)
+    low, high = (side.astype(np.float64) for side in box_of(mesh.vertices))
+    extent = float((high - low).max())
+    # A cell on the surface becomes about two triangles, slanted ones a few more.
+    cell = max(float(np.sqrt(_OF_A_CELL * area / most)), extent / _MOST_CELLS)
+    found = _gathered(mesh, low, high, cell)
     while len(found.faces) > most:
-        found = _gathered(mesh, low, cell)
         cell *= _AGAIN
+        found = _gathered(mesh, low, high, cell)
     return found
 
 
-def _gathered(mesh: Mesh, low: np.ndarray, cell: float) -> Mesh:
-    places = np.floor((mesh.vertices - low) / cell).astype(np.int64)
-    wide = places.max(axis=0) + 1
-    number = (places[:, 0] * wide[1] + places[:, 1]) * wide[2] + places[:, 2]
-    _, first, of = np.unique(number, return_index=True, return_inverse=True)
-    of = of.reshape(-1)
-    count = np.bincount(of)
-    middle = np.stack(
-        [np.bincount(of, mesh.vertices[:, k].astype(np.float64)) / count for k in range(3)], axis=1
-    )
+def _gathered(mesh: Mesh, low: Places, high: Places, cell: float) -> Mesh:
+    from nebrel.core.mesh.compiled import gather_places
+
+    wide = np.maximum(1, np.ceil((high - low) / cell)).astype(np.int64)
+    middle, first, of = gather_places(mesh.vertices, low, cell, wide)
     faces = of[mesh.faces]
     faces = faces[~same_corner(faces)]
     once, _ = unique_rows(np.sort(faces, axis=1))
     colours = None if mesh.colours is None else mesh.colours[first]
-    left = faces[np.sort(once)].astype(np.int32)
-    return merge(Mesh(middle.astype(np.float32), left, mesh.name, colours))
+    return merge(Mesh(middle, faces[np.sort(once)], mesh.name, colours))

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, Mesh
+from nebrel.core.data import Floats, Mesh, box_of
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.fans import find_twins, number_fans
 from nebrel.core.mesh.many import many
@@ -73,7 +73,7 @@ def _bounds(mesh: Mesh) -> tuple[Floats, Floats]:
     used = np.zeros(len(mesh.vertices), bool)
     used[mesh.faces.ravel()] = True
     kept = mesh.vertices if used.all() else mesh.vertices[used]
-    return kept.min(axis=0), kept.max(axis=0)
+    return box_of(kept)
 
 
 def merge(mesh: Mesh) -> Mesh:

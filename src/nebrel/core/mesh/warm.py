@@ -12,6 +12,7 @@ def warm_tools() -> None:
     import nebrel.core.mesh.compiled  # noqa: F401
     from nebrel.core.mesh.deviation import deviation
     from nebrel.core.mesh.even import even
+    from nebrel.core.mesh.lighter import gathered
     from nebrel.core.mesh.repair import repair
     from nebrel.core.mesh.voxels import hollow
 
@@ -22,3 +23,4 @@ def warm_tools() -> None:
     hollow(cube, 2.0)
     deviation(even(cube, 3.0), cube)
     repair(Mesh(corners, faces[2:]))
+    gathered(cube, 8)
