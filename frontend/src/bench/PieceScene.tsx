@@ -23,7 +23,7 @@ const DIRECTIONS: Record<NamedView, [number, number, number]> = {
 const STANDING: [number, number, number] = [0.3, -1, 0.55];
 
 /** What lies as it was brought: its underside is the table. */
-const BODY = { kind: "body", standing: false, round: false };
+const BODY = { kind: "body", round: false };
 
 interface Props {
   piece: OpenedPiece;
@@ -42,7 +42,8 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
     return shown.geometry.boundingBox ?? new Box3();
   }, [shown.geometry]);
   // What stands upright is lit and first seen from the front.
-  const { kind, standing, round } = shown.figures.form ?? BODY;
+  const [wide, deep, high] = shown.figures.mesh.size_mm;
+  const { kind, standing, round } = shown.figures.form ?? { ...BODY, standing: high > 0.7 * Math.max(wide, deep) };
   const table = shown.figures.form ? 0 : box.min.z;
   return (
     <>

@@ -24,6 +24,7 @@ from nebrel.core.formats.png import write_png
 from nebrel.core.formats.stl import encode_stl, write_stl
 from nebrel.core.formats.svg import grouped_svg, svg_of, write_svg
 from nebrel.core.formats.text_stl import write_text_stl
+from nebrel.core.formats.turntable import write_turntable
 from nebrel.core.kernel import outline_of, solid_of
 from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.deviation import deviation
@@ -31,6 +32,7 @@ from nebrel.core.mesh.lighter import lighter
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.mesh_report import as_dict, report_mesh, tinted
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.render import render, seen_from_the_front
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
@@ -221,6 +223,30 @@ def _check_written(mesh: Mesh, path: Path, called: str) -> None:
         )
 
 
+def stands(making: Making, mesh: Mesh) -> bool:
+    """Whether it is seen from the front."""
+    if making.recipe.body is None:
+        return making.recipe.relief.form.standing
+    return seen_from_the_front(mesh)
+
+
+def _rendered(making: Making, path: Path) -> None:
+    mesh = making.mesh()
+    making.tell(0.9, "drawing it")
+    with writing(path, "picture") as file:
+        file.write(render(mesh, 1600, 1200, standing=stands(making, mesh)))
+
+
+def _turntable(making: Making, path: Path) -> None:
+    mesh = making.mesh()
+    making.tell(0.5, "turning it around")
+
+    def tell(done: float) -> None:
+        making.tell(0.5 + done / 2, "turning it around")
+
+    write_turntable(mesh, path, stands(making, mesh), tell)
+
+
 def _part(part: Part) -> Product:
     def write(making: Making, path: Path) -> None:
         write_stl(part_of(making.evaluator, making.recipe, part, making.tell), path, "STL")
@@ -387,6 +413,15 @@ PRODUCTS: dict[str, Product] = {
     "heights.png": Product("the heights", "{}, heights.png", ".heights.png", _PNG, _heights),
     "picture.png": Product("the picture", "{}, corrected.png", ".picture.png", _PNG, _picture),
     "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
+    "rendered.png": Product(
+        "the picture of the piece", "{}, drawn.png", ".rendered.png", _PNG, _rendered, meshed=True
+    ),
+    "turntable.webp": Product(
+        "the turntable", "{}, turned.webp", ".webp", "image/webp", _turntable, meshed=True
+    ),
+    "turntable.gif": Product(
+        "the turntable", "{}, turned.gif", ".gif", "image/gif", _turntable, meshed=True
+    ),
     "faults.json": Product(
         "the mesh report",
         "{}, report.json",

@@ -13,7 +13,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.links.runner import Progress
-from nebrel.core.mesh.render import render
+from nebrel.core.mesh.render import render, seen_from_the_front
 from nebrel.core.products import Making, product_of
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import key_of
@@ -27,7 +27,7 @@ def card(worker: Worker, tell: Progress, *, recipe: Recipe, key: str) -> tuple[f
     """Leave the shelf's picture of a recipe as `<key>.png`; its width and height, mm."""
     found = worker.evaluator.evaluate(recipe, "draft", tell)
     if found.raised is None:
-        standing = False
+        standing = seen_from_the_front(found.mesh)
         wide, tall, _ = found.report.size_mm
     else:
         begins = recipe.relief

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -9,12 +11,21 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, Mesh
+from nebrel.core.data import Floats, Mesh, box_of
 from nebrel.core.mesh.shade import split_creases
 
 _GROUND = np.array([0xF0, 0xEA, 0xDF], np.float32) / 255
 _STONE = np.array([0xD8, 0xCC, 0xBB], np.float32) / 255
 _SUPERSAMPLE = 2
+_STANDING, _TURN = 62.0, -9.0  # degrees
+_HIGH = 0.7  # of its width
+
+
+def seen_from_the_front(mesh: Mesh) -> bool:
+    """Whether a mesh is so high that it is not seen from above."""
+    low, high = box_of(mesh.vertices)
+    wide, deep, tall = high - low
+    return bool(tall > _HIGH * max(wide, deep))
 
 
 def render(
@@ -24,7 +35,7 @@ def render(
     tilt_degrees: float = 34.0,
     standing: bool = False,
 ) -> bytes:
-    """A PNG of the mesh seen from the front and above, in stone on plaster.
+    """A PNG of the mesh seen from the front and above, in stone or its colours, on plaster.
 
     Parameters
     ----------
@@ -37,14 +48,67 @@ def render(
     -------
     bytes of an 8-bit RGB PNG
     """
-    width, height = cols * _SUPERSAMPLE, rows * _SUPERSAMPLE
     split, normals = split_creases(mesh)
-    tilt, turn = np.radians(62.0 if standing else tilt_degrees), np.radians(-9)
+    tilt = _STANDING if standing else tilt_degrees
+    rgb = _drawn(split, normals, _view(tilt, _TURN), (cols, rows), standing)
+    _, encoded = cv2.imencode(".png", rgb[..., ::-1])
+    return encoded.tobytes()
+
+
+def turned_around(
+    mesh: Mesh, count: int, size: int, standing: bool, tell: Callable[[float], None]
+) -> Iterator[NDArray[np.uint8]]:
+    """Pictures (size, size, 3) of a mesh as it is turned once around, all to one scale.
+
+    Parameters
+    ----------
+    tell : told the share done; may raise to call it off
+    """
+    split, normals = split_creases(mesh)
+    low, high = box_of(split.vertices)
+    centred = split.vertices - (low + high) / np.float32(2)
+    across = float(np.linalg.norm(centred[:, :2], axis=1).max()) * 2
+    tall = float(high[2] - low[2])
+    view = _view(_STANDING if standing else 48.0, _TURN)
+    for n in range(count):
+        tell(n / count)
+        angle = np.radians(360 * n / count)
+        cos, sin = np.cos(angle), np.sin(angle)
+        spin = np.array([[cos, -sin, 0], [sin, cos, 0], [0, 0, 1]], np.float32)
+        turned = replace(split, vertices=centred @ spin.T)
+        yield _drawn(turned, normals @ spin.T, view, (size, size), standing, (across, across, tall))
+
+
+def _view(tilt_degrees: float, turn_degrees: float) -> Floats:
+    tilt, turn = np.radians(tilt_degrees), np.radians(turn_degrees)
     spin = np.array([[np.cos(turn), -np.sin(turn), 0], [np.sin(turn), np.cos(turn), 0], [0, 0, 1]])
     lean = np.array([[1, 0, 0], [0, np.cos(tilt), np.sin(tilt)], [0, -np.sin(tilt), np.cos(tilt)]])
-    view = (lean @ spin).astype(np.float32)
-    seen = split.vertices @ view.T
-    low, high = seen.min(axis=0), seen.max(axis=0)
+    return (lean @ spin).astype(np.float32)
+
+
+def _drawn(
+    mesh: Mesh,
+    normals: Floats,
+    view: Floats,
+    size: tuple[int, int],
+    standing: bool,
+    room: tuple[float, float, float] | None = None,
+) -> NDArray[np.uint8]:
+    """RGB of a mesh with its creases split.
+
+    Parameters
+    ----------
+    room : width, depth and height of what is to fit, about the origin; left out: the mesh itself
+    """
+    width, height = (side * _SUPERSAMPLE for side in size)
+    seen = mesh.vertices @ view.T
+    if room is None:
+        low, high = seen.min(axis=0), seen.max(axis=0)
+    else:
+        wide, deep, tall = room
+        flat = float(np.hypot(view[1, 0], view[1, 1]))
+        half = np.array([wide, flat * deep + abs(view[1, 2]) * tall, 0], np.float32) / 2
+        low, high = -half, half
     scale = min(width * 0.86 / (high[0] - low[0]), height * 0.84 / (high[1] - low[1]))
     middle = (low + high) / 2
     screen = np.empty_like(seen)
@@ -56,19 +120,28 @@ def render(
     shade = (0.36 + 0.82 * np.clip(glow, 0, 1) + 0.10 * normals[:, 2]).astype(np.float32)
     image = np.zeros((height, width), np.float32)
     depth = np.full((height, width), -np.inf, np.float32)
-    draw_triangles(screen, split.faces, shade, depth, image)
-    return _compose(image, np.isfinite(depth), split, view, scale, middle)
+    draw_triangles(screen, mesh.faces, shade, depth, image)
+    tint = np.empty((height, width, 3), np.float32)
+    tint[:] = image[..., None] * _STONE
+    if mesh.colours is not None:
+        for channel in range(3):
+            own = (mesh.colours[:, channel] / 255 * shade).astype(np.float32)
+            depth[:], plane = -np.inf, np.zeros((height, width), np.float32)
+            draw_triangles(screen, mesh.faces, own, depth, plane)
+            tint[..., channel] = plane
+    return _compose(tint, np.isfinite(depth), mesh, view, scale, middle)
 
 
 def _compose(
-    image: Floats, covered: NDArray[Any], mesh: Mesh, view: Floats, scale: float, middle: Floats
-) -> bytes:
+    stone: Floats, covered: NDArray[Any], mesh: Mesh, view: Floats, scale: float, middle: Floats
+) -> NDArray[np.uint8]:
     """Lay the shaded piece over its soft shadow on the ground."""
-    height, width = image.shape
+    height, width = covered.shape
     floor = mesh.vertices.copy()
-    floor[:, 0] += 0.9 * floor[:, 2]
-    floor[:, 1] -= 0.9 * floor[:, 2]
-    floor[:, 2] = 0
+    under = float(floor[:, 2].min())
+    floor[:, 0] += 0.9 * (floor[:, 2] - under)
+    floor[:, 1] -= 0.9 * (floor[:, 2] - under)
+    floor[:, 2] = under
     cast = floor @ view.T
     points = np.zeros_like(cast)
     points[:, 0] = (cast[:, 0] - middle[0]) * scale + width / 2
@@ -80,13 +153,11 @@ def _compose(
     shadow = np.isfinite(touched).astype(np.float32)
     shadow = cv2.GaussianBlur(shadow, (0, 0), 7)
     ground = _GROUND * (1 - 0.22 * shadow[..., None])
-    stone = np.clip(image[..., None] * _STONE, 0, 1)
-    rgb = np.where(covered[..., None], stone, ground)
+    rgb = np.where(covered[..., None], np.clip(stone, 0, 1), ground)
     rgb = cv2.resize(
         rgb, (width // _SUPERSAMPLE, height // _SUPERSAMPLE), interpolation=cv2.INTER_AREA
     )
-    _, encoded = cv2.imencode(".png", (rgb[..., ::-1] * 255 + 0.5).astype(np.uint8))
-    return encoded.tobytes()
+    return (rgb * 255 + 0.5).astype(np.uint8)
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator,unused-ignore]

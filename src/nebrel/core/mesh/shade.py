@@ -42,8 +42,12 @@ def split_creases(mesh: Mesh, crease_degrees: float = 30.0) -> tuple[Mesh, Float
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
     vertices = np.empty((parts, 3), np.float32)
     vertices[label] = mesh.vertices[faces.ravel()]
+    colours = None
+    if mesh.colours is not None:
+        colours = np.empty((parts, 4), np.uint8)
+        colours[label] = mesh.colours[faces.ravel()]
     return (
-        Mesh(vertices, label.reshape(-1, 3).astype(np.int32), mesh.name),
+        Mesh(vertices, label.reshape(-1, 3).astype(np.int32), mesh.name, colours),
         normals.astype(np.float32),
     )
 
