@@ -3,11 +3,13 @@
 import io
 from pathlib import Path
 from typing import Any
+from zipfile import ZipFile
 
 import numpy as np
 import pytest
 import trimesh
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from nebrel.core.formats.meshes import read_mesh
 from nebrel.core.mesh.measure import measure
@@ -271,3 +273,44 @@ def test_a_plane_cuts_the_mesh_as_it_is_finished(client: TestClient, across: str
     assert (wide, high) == pytest.approx((2 * np.sqrt(375), np.sqrt(375)), rel=0.01)
     assert np.ptp(np.array(found["before"][0])[:, 1]) == pytest.approx(2 * high, rel=0.02)
     assert found["low_mm"][2] == pytest.approx(-20, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("product", "size"),
+    [
+        ("piece-in.stl", (1, 2, 3)),
+        ("piece-y.obj", (25.4, 76.2, 50.8)),
+        ("piece-m-y.ply", (0.0254, 0.0762, 0.0508)),
+        ("piece-text-cm.stl", (2.54, 5.08, 7.62)),
+        ("piece-cm.off", (2.54, 5.08, 7.62)),
+    ],
+)
+def test_written_in_another_unit_and_with_another_axis_up(
+    client: TestClient, tmp_path: Path, product: str, size: tuple[float, float, float]
+) -> None:
+    piece = bring(client, trimesh.creation.box((25.4, 50.8, 76.2)), "block.stl")
+    answer = made(client, piece["id"], product, "block")
+    path = tmp_path / f"out.{product.rpartition('.')[2]}"
+    path.write_bytes(answer.content)
+    loaded = trimesh.load(path, force="mesh")
+    assert loaded.extents == pytest.approx(size, rel=1e-5)
+    assert loaded.volume == pytest.approx(np.prod(size), rel=1e-4)
+
+
+def test_a_3mf_is_called_as_the_piece(client: TestClient) -> None:
+    piece = bring(client, ball(), "a.stl")
+    client.patch(f"/api/pieces/{piece['id']}", json={"name": "Comet & tail"})
+    data = made(client, piece["id"], "piece.3mf").content
+    with ZipFile(io.BytesIO(data)) as packed:
+        model = packed.read("3D/3dmodel.model").decode()
+    assert "Comet &amp; tail" in model
+
+
+def test_it_is_drawn_and_turned_around(client: TestClient) -> None:
+    piece = bring(client, ball())
+    drawn = Image.open(io.BytesIO(made(client, piece["id"], "rendered.png").content))
+    assert drawn.size == (1600, 1200)
+    pixels = np.asarray(drawn.convert("L"), float)
+    assert np.ptp(pixels) > 60
+    moving = Image.open(io.BytesIO(made(client, piece["id"], "turntable.webp").content))
+    assert (moving.n_frames, moving.info["loop"]) == (48, 0)

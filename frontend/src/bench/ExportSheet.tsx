@@ -1,15 +1,21 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import type { Figures, Length, Piece } from "../api/client";
+import { Choice } from "../shared/Choice";
 import { Figure, FigureList } from "../shared/Figure";
 import { count, mm } from "../shared/format";
 import { LengthField } from "../shared/LengthField";
 import { SaveButton } from "../shared/SaveButton";
 import { SelectField } from "../shared/SelectField";
 import { buildUp, hasHeights } from "./at";
-import { FORMATS, type FormatName, lastFormat, rememberFormat } from "./formats";
+import { type FileUnit, FORMATS, type FormatName, lastAs, lastFormat, productOf, rememberAs, rememberFormat, UNITS, type Up } from "./formats";
 import { entryTitle } from "./steps/entries";
 import { Button } from "../shared/Button";
+
+const UPS = [
+  ["z", "z"],
+  ["y", "y"],
+] as const;
 
 interface Props {
   piece: Piece;
@@ -23,6 +29,11 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
   const full = figures?.quality === "full" ? figures : undefined;
   const [name, setName] = useState(lastFormat);
   const format = FORMATS.find((one) => one.name === name) ?? FORMATS[0];
+  const [[unit, up], setAs] = useState(lastAs);
+  const as = (unit: FileUnit, up: Up) => {
+    setAs([unit, up]);
+    rememberAs(unit, up);
+  };
   const choose = (chosen: FormatName) => {
     setName(chosen);
     rememberFormat(chosen);
@@ -39,6 +50,12 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
           {format.purpose} At full quality, {hasHeights(piece.recipe) ? "underside at z\u00a0=\u00a00" : "where it lies by its finish steps"}, and
           read back before it is given out.
         </p>
+        {"bare" in format && (
+          <>
+            <Choice label="Unit" value={unit} options={UNITS.map((one) => [one, one] as const)} onChange={(chosen) => as(chosen, up)} />
+            <Choice label="Up is" value={up} options={UPS} onChange={(chosen) => as(unit, chosen)} />
+          </>
+        )}
         {full ? (
           <FigureList>
             <Figure name="Size">{full.mesh.size_mm.map((side) => mm(side, 3)).join(" × ")} mm</Figure>
@@ -53,6 +70,20 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
           <p className="quiet">Full quality is made first; its figures follow.</p>
         )}
         <Outlines {...{ piece, figures: full, settle }} />
+        <section className="export-outlines" aria-label="Pictures of it">
+          <h3>Pictures of it</h3>
+          <div className="d-flex gap-2 mt-2">
+            <SaveButton size="sm" piece={piece} product="rendered.png" settle={settle}>
+              PNG
+            </SaveButton>
+            <SaveButton size="sm" piece={piece} product="turntable.webp" settle={settle}>
+              Turned, WebP
+            </SaveButton>
+            <SaveButton size="sm" piece={piece} product="turntable.gif" settle={settle}>
+              Turned, GIF
+            </SaveButton>
+          </div>
+        </section>
       </Modal.Body>
       <Modal.Footer>
         <Button variant="plain" onClick={onClose}>
@@ -61,7 +92,7 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         <SaveButton piece={piece} product="piece.zip" settle={settle}>
           {piece.picture ? "Recipe with pictures" : "Recipe with its mesh"}
         </SaveButton>
-        <SaveButton main piece={piece} product={format.product} settle={settle} onSaved={onClose}>
+        <SaveButton main piece={piece} product={productOf(format, unit, up)} settle={settle} onSaved={onClose}>
           Download {format.name}
         </SaveButton>
       </Modal.Footer>

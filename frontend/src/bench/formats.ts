@@ -7,32 +7,48 @@ interface Format {
   /** Bytes of a file of so many triangles; about, except for one. */
   bytes: (triangles: number) => number;
   exact?: boolean;
+  /** It says neither a unit nor which way is up: both are chosen. */
+  bare?: boolean;
+}
+
+export const UNITS = ["mm", "cm", "m", "in"] as const;
+export type FileUnit = (typeof UNITS)[number];
+export type Up = "z" | "y";
+
+/** What is made of a piece as a format, in a unit, standing on an axis. */
+export function productOf(format: Format, unit: FileUnit, up: Up): string {
+  if (!format.bare) return format.product;
+  const [name, ending] = format.product.split(".");
+  return `${name}${unit === "mm" ? "" : `-${unit}`}${up === "z" ? "" : "-y"}.${ending}`;
 }
 
 export const FORMATS = [
   {
     product: "piece.stl",
     name: "STL",
-    purpose: "Binary STL in millimetres: triangles alone, read by everything.",
+    purpose: "Binary STL: triangles alone, read by everything.",
+    bare: true,
     bytes: (triangles) => 84 + 50 * triangles,
     exact: true,
   },
   {
     product: "piece.3mf",
     name: "3MF",
-    purpose: "3MF in millimetres: says its unit and is packed small.",
+    purpose: "3MF in millimetres: says its unit, its name and its colours, and is packed small.",
     bytes: (triangles) => 14 * triangles,
   },
   {
     product: "piece.obj",
     name: "OBJ",
-    purpose: "OBJ in millimetres, as text, for modelling programs.",
+    purpose: "OBJ, as text, with colours, for modelling programs.",
+    bare: true,
     bytes: (triangles) => 33 * triangles,
   },
   {
     product: "piece.ply",
     name: "PLY",
-    purpose: "Binary PLY in millimetres, small and exact.",
+    purpose: "Binary PLY, small and exact, with colours.",
+    bare: true,
     bytes: (triangles) => 19 * triangles,
   },
   {
@@ -44,13 +60,15 @@ export const FORMATS = [
   {
     product: "piece.off",
     name: "OFF",
-    purpose: "OFF in millimetres, as text, for computing with it.",
+    purpose: "OFF, as text, with colours, for computing with it.",
+    bare: true,
     bytes: (triangles) => 32 * triangles,
   },
   {
     product: "piece-text.stl",
     name: "text STL",
-    purpose: "STL as text in millimetres, for programs that take nothing else.",
+    purpose: "STL as text, for programs that take nothing else.",
+    bare: true,
     bytes: (triangles) => 220 * triangles,
   },
 ] as const satisfies readonly Format[];
@@ -58,24 +76,35 @@ export const FORMATS = [
 export type FormatName = (typeof FORMATS)[number]["name"];
 
 const LAST = "nebrel.format";
+const LAST_AS = "nebrel.format.as";
+
+/** The unit and the axis that were chosen last for formats that say none. */
+export function lastAs(): [FileUnit, Up] {
+  const [unit, up] = (readKept(LAST_AS) ?? "").split(" ");
+  return [UNITS.find((one) => one === unit) ?? "mm", up === "y" ? "y" : "z"];
+}
+
+export const rememberAs = (unit: FileUnit, up: Up) => keep(LAST_AS, `${unit} ${up}`);
 
 /** What was chosen last on this computer. */
 export function lastFormat(): FormatName {
-  const kept = readKept();
+  const kept = readKept(LAST);
   return FORMATS.find(({ name }) => name === kept)?.name ?? "STL";
 }
 
-function readKept(): string | null {
+function readKept(name: string): string | null {
   try {
-    return localStorage.getItem(LAST);
+    return localStorage.getItem(name);
   } catch {
     return null; // kept from us: the usual one
   }
 }
 
-export function rememberFormat(name: FormatName) {
+export const rememberFormat = (name: FormatName) => keep(LAST, name);
+
+function keep(name: string, value: string) {
   try {
-    localStorage.setItem(LAST, name);
+    localStorage.setItem(name, value);
   } catch {
     // Not remembered, then.
   }

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any, Literal, get_args
 from zipfile import ZIP_DEFLATED, ZipFile
 
 import numpy as np
@@ -15,6 +15,7 @@ import numpy as np
 from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import InvalidValue, NotFound, NotSolid
+from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.glb import encode_glb
@@ -32,6 +33,7 @@ from nebrel.core.mesh.lighter import lighter
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.mesh_report import as_dict, report_mesh, tinted
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.place import laid_down, scaled
 from nebrel.core.mesh.render import render, seen_from_the_front
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
@@ -39,7 +41,14 @@ from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.companions import part_of
 from nebrel.core.recipe.evaluation import Evaluation, shown_glb
-from nebrel.core.recipe.evaluator import Evaluator, around_key, begun_key, key_of, recipe_key
+from nebrel.core.recipe.evaluator import (
+    Evaluator,
+    around_key,
+    begun_key,
+    hashed,
+    key_of,
+    recipe_key,
+)
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, Triangles
 from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
@@ -49,6 +58,7 @@ MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
 _WRITTEN = 1e-6  # of the extent, by which a file may be off
+NAMED = (".3mf", ".obj", ".model.glb")  # what holds a name
 KINDS = {
     ".stl": "STL",
     ".text.stl": "text STL",
@@ -75,6 +85,7 @@ class Making:
     Attributes
     ----------
     file : gives a file of the recipe as it was brought, by its SHA-256
+    called : the piece's name, where it has one
     tell : told the share done and the step; may raise to call it off
     """
 
@@ -82,6 +93,7 @@ class Making:
     evaluator: Evaluator
     file: Callable[[str], Path | bytes]
     tell: Progress = lambda _done, _words: None
+    called: str = ""
 
     def evaluation(self) -> Evaluation:
         """What the recipe comes to at full quality."""
@@ -108,6 +120,7 @@ class Product:
         NebrelError
     meshed : it depends on the mesh alone, so that equal meshes share it
     of : what of the recipe it is, where there are several with the same ending
+    named : the piece's name is in it
     keyed : how its key is found, where that is another way
     """
 
@@ -118,13 +131,23 @@ class Product:
     write: Write
     meshed: bool = False
     of: str = ""
+    named: bool = False
     keyed: Callable[[Recipe], str] | None = None
 
-    def key(self, recipe: Recipe) -> str:
-        """Tells what is made of one recipe from what is made of another."""
+    def key(self, recipe: Recipe, called: str = "") -> str:
+        """Tells what is made of one recipe from what is made of another.
+
+        Parameters
+        ----------
+        called : the piece's name
+        """
         if self.keyed is not None:
             return self.keyed(recipe)
-        return key_of(recipe, "full") if self.meshed else recipe_key(recipe, self.of + self.ending)
+        if not self.meshed:
+            return recipe_key(recipe, self.of + self.ending)
+        whole = key_of(recipe, "full")
+        more = self.of + (called if self.named else "")
+        return hashed([whole, more]) if more else whole
 
 
 def _shown(making: Making, path: Path) -> dict[str, Any]:
@@ -187,19 +210,47 @@ def _deviation(step_id: str) -> Product:
     return Product("the deviation", saved_as, kept, media_type, write, keyed=key)
 
 
-def _piece(ending: str, write: Callable[[Mesh, Path, str], Any] = write_mesh) -> Product:
-    """The finished mesh in an open format; what was written is read back before it is offered."""
+def _piece(
+    ending: str,
+    write: Callable[[Mesh, Path, str], Any] = write_mesh,
+    unit: Unit = "mm",
+    up: Literal["z", "y"] = "z",
+) -> Product:
+    """The finished mesh in an open format; what was written is read back before it is offered.
+
+    Parameters
+    ----------
+    unit : what one of its numbers is; only of formats that say none
+    up : which of its axes points up
+    """
     called = KINDS[ending]
 
     def made(making: Making, path: Path) -> None:
         mesh = making.mesh()
+        if making.called:
+            mesh = replace(mesh, name=making.called)
+        if up == "y":
+            mesh = laid_down(mesh)
+        if unit != "mm":
+            mesh = scaled(mesh, 1 / MM[unit])
         making.tell(0.95, "writing the file")
         write(mesh, path, called)
         making.tell(0.97, "reading it back")
         _check_written(mesh, path, called)
 
     last = ending.rpartition(".")[2]
-    return Product(f"the {called}", f"{{}}.{last}", ending, MEDIA[last], made, meshed=True)
+    saved_as = f"{{}}.{last}"
+    of = "" if (unit, up) == ("mm", "z") else f" {unit} {up}"
+    return Product(
+        f"the {called}",
+        saved_as,
+        ending,
+        MEDIA[last],
+        made,
+        meshed=True,
+        of=of,
+        named=ending in NAMED,
+    )
 
 
 def _check_written(mesh: Mesh, path: Path, called: str) -> None:
@@ -361,6 +412,9 @@ def _one_sheet(name: str, number: int, ending: str) -> Product:
     return Product("the sheet", saved_as, kept, media_type, write, of=name)
 
 
+_IN_UNITS = re.compile(
+    r"piece(?P<text>-text)?(?:-(?P<unit>mm|cm|m|in))?(?P<up>-y)?(?P<ending>\.stl|\.obj|\.ply|\.off)"
+)
 _DEVIATION = re.compile(r"deviation-(?P<step>.{1,80}?)\.glb")
 _SHEETS = re.compile(r"sheet-(?P<number>\d{1,3})(?P<ending>\.svg|\.dxf|\.stl)")
 _OUTLINES = re.compile(
@@ -373,7 +427,8 @@ def product_of(name: str) -> Product:
     """What is called so: of PRODUCTS, or an outline.
 
     An entry's own is `entry-ID.svg`, that of the piece at a height `height-MM.svg`; or `.dxf`,
-    with curves as `-splines.dxf`; one of its flat sheets is `sheet-N.svg`, `.dxf` or `.stl`.
+    with curves as `-splines.dxf`; the mesh in another unit, or with y up, `piece-in.stl`,
+    `piece-y.obj`, `piece-cm-y.ply`; one of its flat sheets is `sheet-N.svg`, `.dxf` or `.stl`.
 
     Raises
     ------
@@ -387,6 +442,12 @@ def product_of(name: str) -> Product:
     step = _DEVIATION.fullmatch(name)
     if step is not None:
         return _deviation(step["step"])
+    other = _IN_UNITS.fullmatch(name)
+    if other is not None:
+        ending = ".text.stl" if other["text"] else other["ending"]
+        write = write_text_stl if other["text"] else write_mesh
+        unit: Unit = other["unit"] or "mm"  # type: ignore[assignment]
+        return _piece(ending, write, unit, "y" if other["up"] else "z")
     found = _OUTLINES.fullmatch(name)
     if found is None:
         known = ", ".join(

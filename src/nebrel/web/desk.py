@@ -170,11 +170,14 @@ class Desk:
         NotFound : nothing is called so
         """
         made = product_of(name)
-        key = made.key(recipe)
+        called = self.store.state(piece_id)[1] if made.named else ""
+        key = made.key(recipe, called)
         result = f"{key}{made.ending}"
         if _use(self.store.cache / result):
             return result, None
         given = {"recipe": recipe.model_dump(mode="json"), "name": name, "key": key}
+        if called:
+            given["called"] = called
         return result, self.jobs.start(f"{name}:{key}", piece_id, Task("product", given), result)
 
     def result(self, name: str) -> Path:

@@ -43,17 +43,18 @@ def card(worker: Worker, tell: Progress, *, recipe: Recipe, key: str) -> tuple[f
 
 
 def product(
-    worker: Worker, tell: Progress, *, recipe: Recipe, name: str, key: str
+    worker: Worker, tell: Progress, *, recipe: Recipe, name: str, key: str, called: str = ""
 ) -> dict[str, Any] | None:
     """Leave a product of a recipe as its key and ending; figures, where it has some.
 
     Parameters
     ----------
     name : as `product_of`
+    called : the piece's name
     """
     made = product_of(name)
     tell(0.0, f"making {made.called}")
-    making = _Making(worker, recipe, tell)
+    making = _Making(worker, recipe, tell, called)
     with worker.depot.put(f"{key}{made.ending}") as path:
         figures = made.write(making, path)
     if figures is not None:
@@ -65,8 +66,9 @@ def product(
 class _Making(Making):
     """What one process made of a mesh, the other need not make again."""
 
-    def __init__(self, worker: Worker, recipe: Recipe, tell: Progress) -> None:
-        super().__init__(recipe, worker.evaluator, partial(worker.depot.load, "picture"), tell)
+    def __init__(self, worker: Worker, recipe: Recipe, tell: Progress, called: str) -> None:
+        file = partial(worker.depot.load, "picture")
+        super().__init__(recipe, worker.evaluator, file, tell, called)
         self._depot = worker.depot
         self._name = f"{key_of(recipe, 'full')}.npz"
 

@@ -86,6 +86,12 @@ def turned(mesh: Mesh, degrees: Place, mirror: Literal["none", "x", "y", "z"] = 
     return replace(mesh, vertices=places.astype(np.float32), faces=faces)
 
 
+def laid_down(mesh: Mesh) -> Mesh:
+    """The same for programs whose y points up; exact."""
+    x, y, z = mesh.vertices.T
+    return replace(mesh, vertices=np.column_stack([x, z, -y]))
+
+
 def _about(axis: int, degrees: float) -> np.ndarray:
     angle = np.radians(degrees)
     quarter = degrees % 90 == 0

@@ -313,7 +313,7 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
     density = recipe.made_with.material.density_g_cm3
     finish = [step.id for step in recipe.finish if step.enabled]
     if recipe.body is not None:
-        return _hash([whole.key, *finish, density])
+        return hashed([whole.key, *finish, density])
     begins, printer = recipe.relief, recipe.made_with.printer
     # The figures name the steps that something is to be said of, which makes no solid another.
     steps = [*begins.art.build_up, *begins.fittings]
@@ -321,19 +321,19 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
     named = [step.id for step in steps if step.enabled], [c.enabled for c in corrections]
     wanted = plain(finishing(recipe))
     found = [whole.key, *named, printer.line_mm, printer.layer_mm, density, wanted]
-    return _hash([*found, *finish])
+    return hashed([*found, *finish])
 
 
 def begun_key(recipe: Recipe) -> str:
     """A key for what is said of the mesh before any finish step, and of the nozzle."""
     line_mm = recipe.made_with.printer.line_mm
-    return _hash(["begun", stages(recipe, FULL)[0].key, line_mm])
+    return hashed(["begun", stages(recipe, FULL)[0].key, line_mm])
 
 
 def around_key(recipe: Recipe, step_id: str) -> str:
     """A key for what a finish step changes. Raises NotFound as `Evaluator.around`."""
     before, after = _around(recipe, step_id)
-    return _hash(["around", step_id, before.key, after.key])
+    return hashed(["around", step_id, before.key, after.key])
 
 
 def _around(recipe: Recipe, step_id: str, quality: QualityName = "full") -> list[Link[Shape]]:
@@ -346,10 +346,11 @@ def _around(recipe: Recipe, step_id: str, quality: QualityName = "full") -> list
 
 def recipe_key(recipe: Recipe, what: str) -> str:
     """A key for something made of the whole recipe."""
-    return _hash([what, recipe.model_dump(mode="json")])
+    return hashed([what, recipe.model_dump(mode="json")])
 
 
-def _hash(values: Any) -> str:
+def hashed(values: Any) -> str:
+    """A key for plain values."""
     text = json.dumps([VERSION, values], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()
 
