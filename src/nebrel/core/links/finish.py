@@ -20,8 +20,10 @@ from nebrel.core.mesh.place import middle_below, middle_of, placed, scaled, set_
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.simplify import simplify, to_bytes, within
 from nebrel.core.mesh.smooth import smooth
+from nebrel.core.mesh.split import Pins, split
+from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
-from nebrel.core.mesh.voxels import hollow, rebuild
+from nebrel.core.mesh.voxels import hollow, rebuild, soften
 from nebrel.core.recipe.finish import (
     EvenStep,
     FinishStep,
@@ -33,6 +35,9 @@ from nebrel.core.recipe.finish import (
     ScaleStep,
     SimplifyStep,
     SmoothStep,
+    SoftenStep,
+    SplitStep,
+    ThickenStep,
     TrimStep,
     TurnStep,
 )
@@ -177,7 +182,30 @@ def _turn(mesh: Mesh, step: TurnStep, _: bool, __: Still) -> Done:
 
 def _hollow(mesh: Mesh, step: HollowStep, draft: bool, _: Still) -> Done:
     try:
-        return *hollow(mesh, step.wall.mm), ()
+        return *hollow(mesh, step.wall.mm, step.drains, step.drain.mm), ()
+    except NotSolid:
+        if draft:
+            return mesh, None, ()
+        raise
+
+
+def _soften(mesh: Mesh, step: SoftenStep, draft: bool, _: Still) -> Done:
+    return *soften(mesh, _coarse(mesh, step.radius.mm, draft)), ()
+
+
+def _thicken(mesh: Mesh, step: ThickenStep, draft: bool, _: Still) -> Done:
+    try:
+        return *thicken(mesh, step.thick.mm), ()
+    except NotSolid:
+        if draft:
+            return mesh, None, ()
+        raise
+
+
+def _split(mesh: Mesh, step: SplitStep, draft: bool, _: Still) -> Done:
+    pins = Pins(step.pins, step.wide.mm, step.long.mm, step.clearance.mm)
+    try:
+        return *split(mesh, step.axis, step.at.mm, pins, step.gap.mm), ()
     except NotSolid:
         if draft:
             return mesh, None, ()
@@ -200,6 +228,9 @@ DO: dict[type, Callable[[Mesh, Any, bool, Still], Done]] = {
     ScaleStep: _scale,
     TurnStep: _turn,
     HollowStep: _hollow,
+    SoftenStep: _soften,
+    ThickenStep: _thicken,
+    SplitStep: _split,
 }
 WORDS: dict[type, str] = {
     RepairStep: "repairing it",
@@ -211,5 +242,8 @@ WORDS: dict[type, str] = {
     ScaleStep: "scaling it",
     TurnStep: "turning it",
     HollowStep: "hollowing it",
+    SoftenStep: "softening its edges",
+    ThickenStep: "thickening it",
+    SplitStep: "splitting it",
     JoinStep: "joining it",
 }

@@ -10,15 +10,20 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.kernel import cylinder, mesh_of
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.faults import Edges, oriented
 from nebrel.core.mesh.measure import MeshReport, measure, merge
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.tint import with_colours_of
+from nebrel.core.outline.shapes import round_sides
+from nebrel.core.solid.cut import for_a_file
 
 _MOST_CELLS = 250_000_000
 _ASIDE = np.array([0.137, 0.211, 0.173])  # of a cell: so that no vertex lies on a line of it
 _WALL_CELLS = 4  # across a wall that is made
+_RADIUS_CELLS, _SOFT_CELLS = 5, 320  # of a radius, and along the longest side
+_LOW = 0.15  # of the height of a hollow: there holes drain it
 
 
 @dataclass(frozen=True)
@@ -195,12 +200,47 @@ def rebuild(mesh: Mesh, voxel_mm: float, offset_mm: float = 0.0) -> tuple[Mesh, 
     return with_colours_of(found, mesh), report
 
 
-def hollow(mesh: Mesh, wall_mm: float) -> tuple[Mesh, MeshReport]:
-    """A body with a hollow that leaves a wall; outside it stays as it is.
+def soften(mesh: Mesh, radius_mm: float) -> tuple[Mesh, MeshReport]:
+    """A body whose edges and corners are round, outside and inside; made anew from a grid.
+
+    What is thinner than twice the radius goes, and gaps narrower than that are closed.
 
     Raises
     ------
-    InvalidValue : the wall is not above 0, or leaves no hollow
+    InvalidValue : the radius is not above 0 or too small for its size, or nothing is left
+    NotSolid : the result would not be closed
+
+    Source: Serra, Image Analysis and Mathematical Morphology (1982): an opening, then a closing.
+    """
+    if not radius_mm > 0:
+        raise InvalidValue("radius", f"{radius_mm:g} mm is not above 0", "Use more")
+    extent = float(np.ptp(mesh.vertices, axis=0).max())
+    cell = max(radius_mm / _RADIUS_CELLS, extent / _SOFT_CELLS)
+    if radius_mm < 1.5 * cell:
+        raise InvalidValue(
+            "radius",
+            f"{radius_mm:g} mm is too little for a body of {extent:.4g} mm",
+            f"Use {1.5 * cell:.2g} mm or more",
+        )
+    found = mesh
+    for offset in (-radius_mm, 2 * radius_mm, -radius_mm):
+        found, report = rebuild(replace(found, colours=None), cell, offset)
+    return with_colours_of(found, mesh), report
+
+
+def hollow(
+    mesh: Mesh, wall_mm: float, drains: int = 0, drain_mm: float = 3.0
+) -> tuple[Mesh, MeshReport]:
+    """A body with a hollow that leaves a wall; outside it stays as it is.
+
+    Parameters
+    ----------
+    drains, drain_mm : how many holes lead straight down from where the hollow is lowest, and
+        how wide they are
+
+    Raises
+    ------
+    InvalidValue : the wall is not above 0, or leaves no hollow, or no room for the holes
     NotSolid : it is not closed
     """
     if not wall_mm > 0:
@@ -226,4 +266,30 @@ def hollow(mesh: Mesh, wall_mm: float) -> tuple[Mesh, MeshReport]:
     if mesh.colours is not None:
         white = np.full((len(inner.vertices), 4), 255, np.uint8)
         found = replace(found, colours=np.concatenate([mesh.colours, white]))
-    return found, report
+    if not drains:
+        return found, report
+    drained, report = _drained(found, inner.vertices.astype(np.float64), drains, drain_mm)
+    return with_colours_of(drained, found), report
+
+
+def _drained(
+    mesh: Mesh, inner: NDArray[np.float64], count: int, wide_mm: float
+) -> tuple[Mesh, MeshReport]:
+    low, high = inner[:, 2].min(), inner[:, 2].max()
+    found = inner[inner[:, 2] <= low + max(_LOW * (high - low), wide_mm / 2)]
+    chosen = [found[np.argmin(found[:, 2])]]
+    away = np.linalg.norm(found[:, :2] - chosen[0][:2], axis=1)
+    while len(chosen) < count:
+        farthest = int(np.argmax(away))
+        if away[farthest] < 1.5 * wide_mm:
+            raise InvalidValue(
+                "drains", f"there is room for {len(chosen)} of them", f"Use {len(chosen)}"
+            )
+        chosen.append(found[farthest])
+        away = np.minimum(away, np.linalg.norm(found[:, :2] - chosen[-1][:2], axis=1))
+    body, under = body_of(mesh), float(mesh.vertices[:, 2].min()) - 1
+    sides = round_sides(wide_mm / 2)
+    for x, y, z in chosen:
+        hole = cylinder(float(z) + wide_mm / 2 - under, wide_mm / 2, sides)
+        body = body - hole.translate((float(x), float(y), under))
+    return for_a_file(mesh_of(body))

@@ -18,6 +18,9 @@ Voxel = Annotated[Length, between(0.02, 100, "a voxel")]
 Offset = Annotated[Length, between(-50, 50, "an offset")]
 Off = Annotated[Length, between(0.0001, 50, "a deviation")]
 Wall = Annotated[Length, between(0.1, 100, "a wall")]
+Wide = Annotated[Length, between(0.2, 200, "a size")]
+Gap = Annotated[Length, between(0, 5, "a clearance")]
+Radius = Annotated[Length, between(0.05, 50, "a radius")]
 Place = Annotated[Length, between(-100_000, 100_000, "a place")]
 Long = Annotated[Length, between(0.01, 100_000, "a size")]
 Factor = Annotated[float, Field(ge=0.0001, le=10_000)]
@@ -131,10 +134,52 @@ class TurnStep(_OnMesh):
 
 
 class HollowStep(_OnMesh):
-    """Hollow, with a wall of one thickness."""
+    """Hollow, with a wall of one thickness.
+
+    Attributes
+    ----------
+    drains, drain : how many holes lead down from where it is lowest, and how wide they are
+    """
 
     kind: Literal["hollow"] = "hollow"
     wall: Wall = Length(mm=2.0)
+    drains: int = Field(0, ge=0, le=12)
+    drain: Wide = Length(mm=3.0)
+
+
+class SoftenStep(_OnMesh):
+    """Edges and corners made round, made anew from a grid."""
+
+    kind: Literal["soften"] = "soften"
+    radius: Radius = Length(mm=1.0)
+
+
+class ThickenStep(_OnMesh):
+    """An open surface given a back at a distance; below 0 on its other side."""
+
+    kind: Literal["thicken"] = "thicken"
+    thick: Annotated[Length, between(-50, 50, "a thickness")] = Length(mm=2.0)
+
+
+class SplitStep(_OnMesh):
+    """Cut in two across an axis; the parts fit together again by pins.
+
+    Attributes
+    ----------
+    wide, long : of a pin
+    clearance : on the diameter of its socket, and at its end
+    gap : between the parts as they are laid
+    """
+
+    moves: ClassVar[bool] = True
+    kind: Literal["split"] = "split"
+    axis: AxisName = "z"
+    at: Place = Length(mm=0.0)
+    pins: int = Field(2, ge=0, le=24)
+    wide: Wide = Length(mm=4.0)
+    long: Wide = Length(mm=8.0)
+    clearance: Gap = Length(mm=0.3)
+    gap: Annotated[Length, between(0, 1000, "a gap")] = Length(mm=5.0)
 
 
 class LinkedPiece(Step):
@@ -187,6 +232,9 @@ FinishStep = Annotated[
     | ScaleStep
     | TurnStep
     | HollowStep
+    | SoftenStep
+    | ThickenStep
+    | SplitStep
     | JoinStep,
     Field(discriminator="kind"),
 ]

@@ -1,0 +1,186 @@
+"""Finish steps that make another body: split, softened, thickened, drained, set down."""
+
+import numpy as np
+import pytest
+import trimesh
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
+from nebrel.core.mesh.lighter import gathered, lighter
+from nebrel.core.mesh.measure import measure
+from nebrel.core.mesh.place import laid_down, middle_below, placed, set_down, turned
+from nebrel.core.mesh.section import cut_by_plane
+from nebrel.core.mesh.split import Pins, split
+from nebrel.core.mesh.thicken import thicken
+from nebrel.core.mesh.uncapped import cut_open
+from nebrel.core.mesh.voxels import hollow, soften
+
+
+def of(made: trimesh.Trimesh) -> Mesh:
+    return Mesh(made.vertices.astype(np.float32), made.faces.astype(np.int32))
+
+
+def block(x: float = 40, y: float = 30, z: float = 20) -> Mesh:
+    return of(trimesh.creation.box((x, y, z)))
+
+
+def ball(radius: float = 20, fine: int = 4) -> Mesh:
+    return of(trimesh.creation.icosphere(subdivisions=fine, radius=radius))
+
+
+@pytest.mark.parametrize("axis", ["x", "y", "z"])
+def test_two_parts_fit_together_by_their_pins(axis: str) -> None:
+    pins = Pins(count=2, wide_mm=4, long_mm=8, clearance_mm=0.3)
+    found, report = split(block(), axis, 1.0, pins, 5.0)  # type: ignore[arg-type]
+    assert (report.bodies, report.manifold) == (2, True)
+    pin, socket = np.pi * 4 * 4, np.pi * 2.15**2 * 4.3
+    assert report.volume_mm3 == pytest.approx(24_000 + 2 * (pin - socket), rel=1e-4)
+    one, other = trimesh.Trimesh(found.vertices, found.faces).split()
+    number = "xyz".index(axis)
+    apart = 0 if axis == "z" else number
+    gap = other.bounds[0] - one.bounds[1]
+    assert max(gap[apart], -(other.bounds[1] - one.bounds[0])[apart]) == pytest.approx(5, abs=1e-3)
+    if axis == "z":  # both lie on the table, the upper on its cut
+        assert one.bounds[0][2] == pytest.approx(other.bounds[0][2], abs=1e-4)
+
+
+def test_without_pins_nothing_is_lost() -> None:
+    _, report = split(ball(), "z", 4.0, Pins(0, 4, 8, 0.3), 1.0)
+    assert report.volume_mm3 == pytest.approx(measure(ball()).volume_mm3, rel=1e-5)
+    assert report.bodies == 2
+
+
+@pytest.mark.parametrize(
+    ("pins", "at", "words"),
+    [
+        (Pins(1, 60, 8, 0.3), 0.0, "no room for one"),
+        (Pins(24, 8, 8, 0.3), 0.0, "room for"),
+        (Pins(1, 4, 30, 0.3), 0.0, "come out"),
+        (Pins(1, 4, 8, 0.3), 99.0, "nothing is on one side"),
+    ],
+)
+def test_pins_that_do_not_fit_are_refused(pins: Pins, at: float, words: str) -> None:
+    with pytest.raises(InvalidValue, match=words):
+        split(block(), "z", at, pins, 1.0)
+
+
+def test_an_open_mesh_is_not_split() -> None:
+    whole = block()
+    with pytest.raises(NotSolid, match="not closed"):
+        split(Mesh(whole.vertices, whole.faces[2:]), "z", 0, Pins(0, 1, 1, 0), 1)
+
+
+def test_a_softened_block_has_round_edges_of_that_radius() -> None:
+    found, report = soften(block(), 3.0)
+    assert report.manifold
+    assert report.size_mm == pytest.approx((40, 30, 20), abs=0.3)
+    # Steiner: a block grown from one that is smaller by the radius on all sides
+    a, b, c, r = 34.0, 24.0, 14.0, 3.0
+    grown = a * b * c + 2 * r * (a * b + b * c + a * c)
+    grown += np.pi * r * r * (a + b + c) + 4 / 3 * np.pi * r**3
+    assert report.volume_mm3 == pytest.approx(grown, rel=0.015)
+    corner = np.abs(found.vertices) - (17, 12, 7)
+    outer = (corner > 0.5).all(axis=1)
+    assert np.linalg.norm(corner[outer], axis=1) == pytest.approx(3.0, abs=0.45)
+
+
+def test_too_small_a_radius_is_refused() -> None:
+    with pytest.raises(InvalidValue, match="too little"):
+        soften(block(400, 300, 200), 0.1)
+
+
+@pytest.mark.parametrize("thick", [2.0, -2.0])
+def test_an_open_cap_is_thickened_evenly(thick: float) -> None:
+    whole = ball()
+    above = whole.vertices[whole.faces][:, :, 2].min(axis=1) > 0
+    cap = Mesh(whole.vertices, whole.faces[above])
+    found, report = thicken(cap, thick)
+    assert report.manifold
+    assert report.volume_mm3 > 0
+    radius = np.linalg.norm(found.vertices[len(whole.vertices) :], axis=1)
+    used = np.unique(found.faces[found.faces >= len(whole.vertices)]) - len(whole.vertices)
+    assert radius[used] == pytest.approx(20 - thick, abs=0.02)
+
+
+def test_thickening_says_why_not() -> None:
+    with pytest.raises(InvalidValue, match="closed already"):
+        thicken(ball(), 2)
+    with pytest.raises(InvalidValue, match="is none"):
+        thicken(ball(), 0)
+
+
+def test_a_hollow_is_drained_downwards() -> None:
+    plain, before = hollow(ball(), 2.0)
+    found, report = hollow(ball(), 2.0, drains=1, drain_mm=4.0)
+    assert (before.bodies, report.bodies) == (2, 1)
+    assert report.manifold
+    assert before.volume_mm3 - report.volume_mm3 == pytest.approx(np.pi * 4 * 2, rel=0.15)
+    assert len(found.faces) < len(plain.faces) + 2000
+    with pytest.raises(InvalidValue, match="room for"):
+        hollow(ball(), 2.0, drains=12, drain_mm=9.0)
+
+
+def test_turned_and_set_down() -> None:
+    found = turned(block(), (90, 0, 0))
+    assert np.ptp(found.vertices, axis=0) == pytest.approx((40, 20, 30))
+    assert measure(found).volume_mm3 == pytest.approx(24_000)
+    mirrored = turned(ball(), (0, 0, 0), "y")
+    assert measure(mirrored).volume_mm3 > 0
+    moved = placed(block(), (0, 0, -10), (5, 6, 7), (0, 0, 45), 2.0)
+    assert middle_below(moved) == pytest.approx((5, 6, 7), abs=1e-4)
+    down = set_down(moved, centre=True, drop=True)
+    assert middle_below(down) == pytest.approx((0, 0, 0), abs=1e-4)
+    assert np.ptp(laid_down(block()).vertices, axis=0) == pytest.approx((40, 20, 30))
+    assert measure(laid_down(block())).volume_mm3 == pytest.approx(24_000)
+
+
+@pytest.mark.parametrize("axis", ["x", "y", "z"])
+def test_a_plane_cuts_circles_with_the_solid_on_the_left(axis: str) -> None:
+    for at in (0.0, 3.0, -6.2):
+        [line] = cut_by_plane(ball(10, 5), axis, at)  # type: ignore[arg-type]
+        assert line[0] == pytest.approx(line[-1])
+        x, y = line[:-1].T
+        area = 0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum()
+        assert area == pytest.approx(np.pi * (100 - at * at), rel=0.01)
+    assert cut_by_plane(ball(10), axis, 11.0) == []  # type: ignore[arg-type]
+    # Through the very vertices of a block.
+    [line] = cut_by_plane(block(), axis, 0.0)  # type: ignore[arg-type]
+    assert len(line) >= 5
+
+
+def test_a_hollow_runs_the_other_way_round() -> None:
+    inner = Mesh(block(10, 10, 10).vertices, block().faces[:, ::-1])
+    both = Mesh(
+        np.concatenate([block().vertices, inner.vertices]),
+        np.concatenate([block().faces, inner.faces + 8]).astype(np.int32),
+    )
+    lines = cut_by_plane(both, "z", 0.3)
+    areas = []
+    for line in lines:
+        x, y = line[:-1].T
+        areas.append(0.5 * (x * np.roll(y, -1) - y * np.roll(x, -1)).sum())
+    assert sorted(areas) == pytest.approx([-100, 1200])
+
+
+def test_a_lighter_one_is_near_and_light() -> None:
+    dense = ball(20, 7)
+    for most in (2_000, 30_000):
+        found = lighter(dense, most)
+        assert len(found.faces) <= most
+        assert np.linalg.norm(found.vertices, axis=1) == pytest.approx(20, abs=0.7)
+    assert lighter(ball(), 10**6) is not None
+    loose = Mesh(
+        dense.vertices[dense.faces].reshape(-1, 3),
+        np.arange(dense.faces.size, dtype=np.int32).reshape(-1, 3),
+    )
+    met = gathered(loose, 20_000)
+    assert 5_000 < len(met.faces) <= 20_000
+    assert measure(met).volume_mm3 == pytest.approx(measure(dense).volume_mm3, rel=0.02)
+
+
+def test_what_is_open_is_cut_open() -> None:
+    whole = ball()
+    found = cut_open(Mesh(whole.vertices, whole.faces[5:]), "z", 4.0, "below")
+    assert found.vertices[:, 2].max() == pytest.approx(4.0, abs=1e-5)
+    with pytest.raises(NebrelError, match="nothing is left"):
+        cut_open(whole, "z", 99.0, "above")
