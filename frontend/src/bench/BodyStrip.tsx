@@ -21,14 +21,15 @@ interface Props {
   edit: OpenPiece["edit"];
 }
 
-/** What an upright plane cuts of the mesh, in mm; the plane of a trim is dragged in it. */
+/** What an upright plane cuts of the mesh, in mm; the plane of a trim or a split is dragged in it. */
 export function BodyStrip({ recipe, figures, resting, edit }: Props) {
   const frame = useRef<HTMLElement>(null);
   const room = useRoom(frame);
   const stop = useBench((state) => state.stop);
   const chosen = usePieceStore((state) => state.chosen.finish);
-  const trim = finishSteps.read(recipe).find((step) => step.id === chosen && step.kind === "trim" && step.enabled);
-  const trimming = trim?.kind === "trim" && stopOf(recipe, stop).id === "finish" ? trim : undefined;
+  const open = finishSteps.read(recipe).find((step) => step.id === chosen && step.enabled);
+  const cuts = open?.kind === "trim" || open?.kind === "split" ? open : undefined;
+  const trimming = stopOf(recipe, stop).id === "finish" ? cuts : undefined;
   const [turned, setTurned] = useState<"x" | "y">("x");
   // A plane that stands square to y is seen from the side only.
   const along = trimming && trimming.axis !== "z" ? trimming.axis : turned;
@@ -50,7 +51,7 @@ export function BodyStrip({ recipe, figures, resting, edit }: Props) {
   const drag = (at: number, still: boolean) =>
     edit(
       change(finishSteps, (list) => list.map((step) => (step.id === trimming?.id ? { ...step, at: { mm: at, text: null } } : step))),
-      "trim",
+      trimming?.kind ?? "trim",
       still,
     );
 

@@ -16,7 +16,7 @@ interface Props {
   cut: Cut;
   along: "x" | "y";
   room: { width: number; height: number };
-  plane: Extract<FinishStep, { kind: "trim" }> | undefined;
+  plane: Extract<FinishStep, { kind: "trim" | "split" }> | undefined;
   onPlane: (mm: number, still: boolean) => void;
 }
 
@@ -82,7 +82,7 @@ export function SectionCut({ cut, along, room, plane, onPlane }: Props) {
         <g
           role="slider"
           tabIndex={0}
-          aria-label="Plane of the trim"
+          aria-label={`Plane of the ${plane.kind}`}
           aria-orientation={level ? "vertical" : "horizontal"}
           aria-valuemin={Number(least.toFixed(2))}
           aria-valuemax={Number(most.toFixed(2))}

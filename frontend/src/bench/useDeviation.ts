@@ -38,12 +38,12 @@ export function useDeviation(piece: Piece, recipe: Recipe, stepId: string | unde
 const loader = new GLTFLoader();
 
 /** The same as a tint on the finer of the two meshes. */
-export function useTint(away: Away | undefined): BufferGeometry | undefined {
+export function useTint(address: string | undefined): BufferGeometry | undefined {
   const { data } = useQuery({
-    queryKey: ["tint", away?.address],
-    enabled: away !== undefined,
+    queryKey: ["tint", address],
+    enabled: address !== undefined,
     queryFn: async () => {
-      const data = await (await takeRaw(fetch(away?.address ?? ""))).arrayBuffer();
+      const data = await (await takeRaw(fetch(address ?? ""))).arrayBuffer();
       const gltf = await loader.parseAsync(data, "");
       const { geometry } = gltf.scene.children[0] as Mesh;
       geometry.computeVertexNormals();

@@ -60,6 +60,7 @@ PRODUCT_NAMES = (
     "heights.png",
     "picture.png",
     "lit.png",
+    "walls.glb",
     "rendered.png",
     "turntable.webp",
     "turntable.gif",

@@ -35,6 +35,7 @@ from nebrel.core.mesh.mesh_report import as_dict, report_mesh, tinted
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.place import laid_down, scaled
 from nebrel.core.mesh.render import render, seen_from_the_front
+from nebrel.core.mesh.walls import wall_at_vertices
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.proof.light import to_tone
@@ -54,6 +55,7 @@ from nebrel.core.recipe.models import Recipe, Triangles
 from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
 from nebrel.core.recipe.shine import lamp_of, shine
 
+_WALLS, _WALL_LINES = 300_000, 4  # triangles that are asked, and lines that are thick enough
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
@@ -183,6 +185,21 @@ def _faults(making: Making, path: Path) -> dict[str, Any]:
     with writing(path, "mesh report") as file:
         file.write(json.dumps(figures, indent=1).encode())
     return {"faults": figures}
+
+
+def _walls(making: Making, path: Path) -> dict[str, Any]:
+    """How thick the walls are, as a tint: madder where they are thinnest."""
+    mesh = replace(making.mesh(), colours=None)
+    making.tell(0.8, "measuring its walls")
+    seen = lighter(mesh, _WALLS)
+    thick = wall_at_vertices(seen)
+    most = _WALL_LINES * making.recipe.made_with.printer.line_mm
+    coloured = replace(seen, colours=tinted(most - np.minimum(thick, most), most))
+    figures = {"thinnest_mm": float(thick.min()) if np.isfinite(thick.min()) else None}
+    figures["most_mm"] = most
+    with writing(path, "wall thickness") as file:
+        file.write(encode_glb(coloured, extras=figures))
+    return {"walls": figures}
 
 
 def _deviation(step_id: str) -> Product:
@@ -474,6 +491,7 @@ PRODUCTS: dict[str, Product] = {
     "heights.png": Product("the heights", "{}, heights.png", ".heights.png", _PNG, _heights),
     "picture.png": Product("the picture", "{}, corrected.png", ".picture.png", _PNG, _picture),
     "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
+    "walls.glb": Product("the wall thickness", "{}, walls.glb", ".walls.glb", MEDIA["glb"], _walls),
     "rendered.png": Product(
         "the picture of the piece", "{}, drawn.png", ".rendered.png", _PNG, _rendered, meshed=True
     ),

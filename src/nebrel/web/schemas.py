@@ -318,6 +318,13 @@ class DeviationOut(OneWayOut):
     b_to_a: OneWayOut
 
 
+class WallsOut(BaseModel):
+    """How thick the walls are."""
+
+    thinnest_mm: float | None = Field(description="null where nothing is opposite")
+    most_mm: float = Field(description="what is as thick, or thicker, has no tint")
+
+
 class JobOut(BaseModel):
     """Long work and how it stands."""
 
@@ -329,6 +336,7 @@ class JobOut(BaseModel):
     figures: Figures | None = Field(None, description="of a mesh to be shown")
     faults: FaultsOut | None = Field(None, description="of a mesh report")
     deviation: DeviationOut | None = None
+    walls: WallsOut | None = None
     error: ErrorDetail | None = None
 
 

@@ -11,7 +11,7 @@ import { Stone } from "./surface";
 function Tinted({ piece, shown, recipe, resting }: SurfaceProps) {
   const invalidate = useThree((state) => state.invalidate);
   const { data } = useDeviation(piece, recipe, useSeenStep(recipe)?.id, resting);
-  const tint = useTint(data);
+  const tint = useTint(data?.address);
   useEffect(() => invalidate(), [tint, invalidate]);
   if (!tint) return <Stone shown={shown} />;
   return (

@@ -27,7 +27,7 @@ describe("stops", () => {
 });
 
 describe("looks", () => {
-  const [surface, lines, , , lit, difference] = LOOKS;
+  const [surface, lines, , , , lit, difference] = LOOKS;
 
   it("have an id and a key each of their own", () => {
     expect(new Set(LOOKS.map(({ id }) => id)).size).toBe(LOOKS.length);
@@ -52,7 +52,7 @@ describe("looks", () => {
 
   it("are offered to pieces that they suit", () => {
     const ids = (of: Recipe, figures?: Figures) => LOOKS.filter((look) => offered(look, "surface", of, figures)).map(({ id }) => id);
-    expect(ids(body)).toEqual(["surface", "lines", "deviation"]);
+    expect(ids(body)).toEqual(["surface", "lines", "deviation", "walls"]);
     expect(ids(body, coloured)).toContain("coloured");
     expect(ids(recipe)).not.toContain("deviation");
   });

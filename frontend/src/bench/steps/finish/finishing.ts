@@ -37,6 +37,12 @@ export function fewer(step: { id: string }, { done }: FinishContext, otherwise: 
 
 export const sides = (size: number[]): string => size.map((side) => mm(side, 2)).join(" × ");
 
+/** The middle of the mesh before a step along an axis, mm. */
+export function middleAlong(id: string, axis: "x" | "y" | "z", context: FinishContext) {
+  const [low, high] = reach({ id, axis }, context);
+  return { mm: Number(((low + high) / 2).toFixed(2)), text: null };
+}
+
 /** From where to where the mesh reaches along an axis before a step, mm. */
 export function reach(step: { id: string; axis: "x" | "y" | "z" }, { done }: FinishContext): [number, number] {
   const figures = done.get(step.id);

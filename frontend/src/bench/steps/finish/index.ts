@@ -9,8 +9,25 @@ import { repair } from "./repair";
 import { scale } from "./scale";
 import { simplify } from "./simplify";
 import { smooth } from "./smooth";
+import { soften } from "./soften";
+import { split } from "./split";
+import { thicken } from "./thicken";
 import { trim } from "./trim";
 import { turn } from "./turn";
 
 /** In the order of the menu. */
-export const FINISH: Kinds<FinishStep, FinishContext, Moving> = { repair, rebuild, simplify, even, smooth, trim, hollow, join, scale, turn };
+export const FINISH: Kinds<FinishStep, FinishContext, Moving> = {
+  repair,
+  rebuild,
+  thicken,
+  simplify,
+  even,
+  smooth,
+  soften,
+  trim,
+  hollow,
+  split,
+  join,
+  scale,
+  turn,
+};

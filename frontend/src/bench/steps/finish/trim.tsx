@@ -2,7 +2,7 @@ import { Choice } from "../../../shared/Choice";
 import { mm } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
 import { Changed } from "./Changed";
-import { type Editing, type Finishing, reach } from "./finishing";
+import { type Editing, type Finishing, middleAlong, reach } from "./finishing";
 
 const AXES = [
   ["x", "x"],
@@ -17,7 +17,7 @@ function TrimEditor(props: Editing<"trim">) {
   const less = step.axis === "z" ? "below" : step.axis === "x" ? "left" : "in front";
   return (
     <>
-      <Choice label="Across" value={step.axis} options={AXES} help="The plane stands square to this axis. It can be dragged in the section." onChange={(axis) => set({ axis, at: middleOf(props, axis) })} />
+      <Choice label="Across" value={step.axis} options={AXES} help="The plane stands square to this axis. It can be dragged in the section." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
       <LengthField label="At" value={step.at} range={[range[0], range[1]]} limits={[-100_000, 100_000]} step={0.1} slider onChange={(at, r) => set({ at }, r)} />
       <Choice
         label="Keep"
@@ -31,11 +31,6 @@ function TrimEditor(props: Editing<"trim">) {
       <Changed {...props} />
     </>
   );
-}
-
-function middleOf(props: Editing<"trim">, axis: "x" | "y" | "z") {
-  const [low, high] = reach({ id: props.step.id, axis }, props);
-  return { mm: Number(((low + high) / 2).toFixed(2)), text: null };
 }
 
 export const trim: Finishing<"trim"> = {
