@@ -8,12 +8,13 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
 from nebrel.core.mesh.lighter import gathered, lighter
 from nebrel.core.mesh.measure import measure
-from nebrel.core.mesh.place import laid_down, middle_below, placed, set_down, turned
+from nebrel.core.mesh.place import laid_down, laid_on, middle_below, placed, set_down, turned
 from nebrel.core.mesh.section import cut_by_plane
 from nebrel.core.mesh.split import Pins, split
 from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
 from nebrel.core.mesh.voxels import hollow, soften
+from nebrel.core.mesh.walls import wall_at_vertices
 
 
 def of(made: trimesh.Trimesh) -> Mesh:
@@ -184,3 +185,25 @@ def test_what_is_open_is_cut_open() -> None:
     assert found.vertices[:, 2].max() == pytest.approx(4.0, abs=1e-5)
     with pytest.raises(NebrelError, match="nothing is left"):
         cut_open(whole, "z", 99.0, "above")
+
+
+@pytest.mark.parametrize("towards", [(0, 0, 1), (0, 0, -2), (1, 0, 0), (1, 2, 3), (-0.1, 0.3, 1)])
+def test_what_looked_there_looks_down(towards: tuple[float, float, float]) -> None:
+    way = np.array(towards) / np.linalg.norm(towards)
+    stood = trimesh.geometry.align_vectors([0, 0, 1], way)
+    needle = of(trimesh.creation.cylinder(0.5, 40, transform=stood))
+    found = laid_on(needle, towards)
+    assert np.ptp(found.vertices, axis=0) == pytest.approx((1, 1, 40), abs=0.05)
+    assert measure(found).volume_mm3 == pytest.approx(measure(needle).volume_mm3)
+    with pytest.raises(InvalidValue, match="nowhere"):
+        laid_on(needle, (0, 0, 0))
+
+
+@pytest.mark.parametrize("thick", [0.5, 3.0])
+def test_walls_are_as_thick_as_they_are(thick: float) -> None:
+    shell, _ = hollow(of(trimesh.creation.icosphere(subdivisions=4, radius=10)), thick)
+    found = wall_at_vertices(shell)
+    outside = np.linalg.norm(shell.vertices, axis=1) > 10 - thick / 2
+    assert np.median(found[outside]) == pytest.approx(thick, rel=0.03)
+    sheet = Mesh(np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.int32([[0, 1, 2]]))
+    assert np.isinf(wall_at_vertices(sheet)).all()

@@ -178,6 +178,52 @@ def test_a_relief_takes_finish_steps_too(page: Page, drop: Drop, axis: str, side
     expect(figure(page, "Size, mm")).to_contain_text(re.compile(rf"→.*\b{side:g}\b"))
 
 
+def test_the_piece_is_measured_by_pointing(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "plate.stl", trimesh.creation.box((40, 30, 6)))
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    page.get_by_role("button", name="above", exact=True).click()
+    page.get_by_role("button", name="measure").click()
+    said = page.get_by_role("region", name="Piece view").get_by_role("status")
+    expect(said).to_have_text("point at the piece")
+    box = page.locator("canvas").last.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.click(x, y)
+    expect(said).to_have_text("6 mm thick here")
+    page.mouse.click(x + 60, y)
+    expect(said).to_contain_text("mm apart")
+    assert re.search(r"\((\d+\.?\d*), 0(\.\d+)?, 0\)", said.inner_text())
+    page.get_by_role("button", name="measure").click()
+    expect(said).to_have_count(0)
+
+
+def test_a_face_that_is_pointed_at_comes_down(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "plank.stl", trimesh.creation.box((40, 30, 6)))
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Lay on a face")
+    expect(figure(page, "Size, mm")).to_contain_text("40 × 30 × 6")
+    page.get_by_role("button", name="front", exact=True).click()
+    page.get_by_role("button", name="Point at the face").click()
+    box = page.locator("canvas").last.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    expect(figure(page, "Size, mm")).to_contain_text("→ 40 × 6 × 30")
+    saved(page)
+
+
+def test_a_body_is_split_to_fit_the_bed(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "tall block.stl", trimesh.creation.box((40, 30, 80)))
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Split")
+    expect(figure(page, "Bodies")).to_have_text("1 → 2")
+    expect(figure(page, "Size, mm")).to_contain_text("→ 85 × 30 × 44")
+    type_length(page, "Pin, wide", "60 mm")
+    expect(steps(page)).to_contain_text("the cut has no room for one of 60 mm")
+    expect(trail(page, "Finish")).to_contain_text("1 step not done")
+    page.get_by_role("button", name="walls").click()
+    expect(page.locator(".legend")).to_contain_text("walls, thinnest")
+
+
 def test_what_is_no_mesh_is_said_under_its_name(page: Page, drop: Drop) -> None:
     drop("not a mesh.obj", b"v 0 0 0\nf 1 2 9\n")
-    expect(page.get_by_role("alert")).to_contain_text("not a mesh.obj")
+    expect(page.get_by_role("alert")).to_contain_text("Not a mesh.obj")

@@ -8,6 +8,7 @@ import { mm } from "../shared/format";
 import { type NamedView, useBench } from "./benchStore";
 import type { Look } from "./looks/look";
 import { SectionInSpace } from "./SectionInSpace";
+import { Pointing } from "./Pointing";
 import { Spots } from "./Spots";
 import "./threeWarnings";
 import type { ShownMesh } from "./usePieceMesh";
@@ -60,10 +61,11 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
         </>
       )}
       <Piece {...{ piece, shown, look, recipe, resting }} />
-      {proxy && (
+      <Pointing geometry={shown.geometry} sizeMm={Math.max(...shown.figures.mesh.size_mm)} />
+      {proxy && shown.figures.form && (
         <SectionInSpace
           proxy={proxy}
-          liftMm={shown.figures.form?.lift_mm ?? 0}
+          liftMm={shown.figures.form.lift_mm}
           sizeMm={Math.max(...shown.figures.mesh.size_mm)}
         />
       )}

@@ -9,6 +9,7 @@ import { type NamedView, useBench } from "./benchStore";
 import { drawsInSoftware } from "./drawsInSoftware";
 import { LOOKS, lookOf, offered, toggled } from "./looks";
 import { surface } from "./looks/surface";
+import { MeasureBar } from "./Pointing";
 import { PieceScene } from "./PieceScene";
 import { ScaleBar } from "./ScaleBar";
 import type { PieceMesh } from "./usePieceMesh";
@@ -106,6 +107,7 @@ export function PieceView({ piece, mesh, recipe, resting, beside = false }: Prop
             {name}
           </button>
         ))}
+        <MeasureBar />
       </div>
       {seen.Legend && <seen.Legend piece={piece} recipe={recipe} resting={resting} />}
       <ScaleBar pxPerMm={pxPerMm} />

@@ -19,6 +19,14 @@ export interface SectionPath {
   to: number;
 }
 
+/** A place on the piece that was pointed at, and the way its surface looks there. */
+export interface Picked {
+  place: [number, number, number];
+  normal: [number, number, number];
+  /** Straight inwards to the other side, mm; none where it is open there. */
+  wall: number | undefined;
+}
+
 /** What the bench keeps of one piece for as long as it is open. */
 interface PieceState {
   /** The step that is being edited, by its id, in each list of steps. */
@@ -38,6 +46,11 @@ interface PieceState {
   marked: string | undefined;
   /** Places of the piece that are marked in it, mm. */
   spots: [number, number, number][];
+  /** What the next place that is pointed at in the piece is for. */
+  picking: string | undefined;
+  onPick: ((picked: Picked) => void) | undefined;
+  /** Places that are measured between. */
+  measured: Picked[];
   /** Where the pointer is along the section line, 0 to 1. */
   along: number | undefined;
   /** The spot under the pointer in the other view, shares from the upper left corner. */
@@ -53,6 +66,8 @@ interface PieceState {
   setRepeated: (repeated: boolean) => void;
   mark: (key: string | undefined) => void;
   markSpots: (key: string | undefined, spots: [number, number, number][]) => void;
+  pick: (what: string | undefined, then?: (picked: Picked) => void) => void;
+  measure: (places: Picked[]) => void;
   setAlong: (along: number | undefined) => void;
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
   hover: (spot: [number, number] | undefined) => void;
@@ -70,6 +85,9 @@ const makeStore = () =>
     repeated: false,
     marked: undefined,
     spots: [],
+    picking: undefined,
+    onPick: undefined,
+    measured: [],
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
@@ -81,6 +99,8 @@ const makeStore = () =>
     setBefore: (before) => set({ before }),
     setRepeated: (repeated) => set({ repeated }),
     mark: (marked) => set({ marked }),
+    pick: (picking, onPick) => set({ picking, onPick }),
+    measure: (measured) => set({ measured }),
     markSpots: (marked, spots) => set({ marked, spots }),
     setAlong: (along) => set({ along }),
     hover: (spot) => set({ spot, along: spot && nearLine(useBench.getState().line, spot) }),

@@ -14,7 +14,7 @@ export function SelectField<T extends string>({ label, value, options, onChange 
   return (
     <div className="field field-row">
       <label htmlFor={id}>{label}</label>
-      <Form.Select id={id} className="w-auto" value={value} onChange={(event) => onChange(event.target.value as T)}>
+      <Form.Select id={id} className="w-auto mw-select" value={value} onChange={(event) => onChange(event.target.value as T)}>
         {options.map(([key, words]) => (
           <option key={key} value={key}>
             {words}

@@ -16,7 +16,15 @@ from nebrel.core.links.shape import Shape
 from nebrel.core.mesh.combine import join, trim
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.mesh.place import middle_below, middle_of, placed, scaled, set_down, turned
+from nebrel.core.mesh.place import (
+    laid_on,
+    middle_below,
+    middle_of,
+    placed,
+    scaled,
+    set_down,
+    turned,
+)
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.simplify import simplify, to_bytes, within
 from nebrel.core.mesh.smooth import smooth
@@ -29,6 +37,7 @@ from nebrel.core.recipe.finish import (
     FinishStep,
     HollowStep,
     JoinStep,
+    LayStep,
     LinkedPiece,
     RebuildStep,
     RepairStep,
@@ -180,6 +189,10 @@ def _turn(mesh: Mesh, step: TurnStep, _: bool, __: Still) -> Done:
     return set_down(found, step.centre, step.drop), None, ()
 
 
+def _lay(mesh: Mesh, step: LayStep, _: bool, __: Still) -> Done:
+    return set_down(laid_on(mesh, step.towards), centre=False, drop=True), None, ()
+
+
 def _hollow(mesh: Mesh, step: HollowStep, draft: bool, _: Still) -> Done:
     try:
         return *hollow(mesh, step.wall.mm, step.drains, step.drain.mm), ()
@@ -227,6 +240,7 @@ DO: dict[type, Callable[[Mesh, Any, bool, Still], Done]] = {
     TrimStep: _trim,
     ScaleStep: _scale,
     TurnStep: _turn,
+    LayStep: _lay,
     HollowStep: _hollow,
     SoftenStep: _soften,
     ThickenStep: _thicken,
@@ -241,6 +255,7 @@ WORDS: dict[type, str] = {
     TrimStep: "trimming it",
     ScaleStep: "scaling it",
     TurnStep: "turning it",
+    LayStep: "laying it down",
     HollowStep: "hollowing it",
     SoftenStep: "softening its edges",
     ThickenStep: "thickening it",

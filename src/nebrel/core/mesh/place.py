@@ -103,6 +103,30 @@ def _about(axis: int, degrees: float) -> np.ndarray:
     return matrix
 
 
+def laid_on(mesh: Mesh, towards: Place) -> Mesh:
+    """The same turned about its middle, the shortest way, so that what looked that way looks down.
+
+    Raises
+    ------
+    InvalidValue : it looks nowhere
+    """
+    way = np.asarray(towards, np.float64)
+    long = float(np.linalg.norm(way))
+    if not long > 0:
+        raise InvalidValue("face", "it looks nowhere", "Point at another")
+    way, down = way / long, np.array([0.0, 0.0, -1.0])
+    across, cos = np.cross(way, down), float(way @ down)
+    if cos < -1 + 1e-12:  # it looks up: over any axis
+        matrix = _about(0, 180.0)
+    else:
+        x, y, z = across
+        skew = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+        matrix = np.eye(3) + skew + skew @ skew / (1 + cos)
+    middle = middle_of(mesh)
+    places = (mesh.vertices.astype(np.float64) - middle) @ matrix.T + middle
+    return replace(mesh, vertices=places.astype(np.float32))
+
+
 def set_down(mesh: Mesh, centre: bool, drop: bool) -> Mesh:
     """The same, its middle over the origin, its lowest point on the table."""
     x, y, z = middle_below(mesh)

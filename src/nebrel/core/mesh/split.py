@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import InvalidValue
 from nebrel.core.formats.brought import join_parts
-from nebrel.core.kernel import Region, Solid, cylinder, mesh_of, outline_of
+from nebrel.core.kernel import Solid, cylinder, mesh_of, outline_of
 from nebrel.core.mesh.combine import Axis, body_of
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
@@ -20,6 +20,8 @@ from nebrel.core.solid.cut import for_a_file
 
 _SINK_MM = 0.5  # by which a pin goes into the part that it stands on
 _TRIED = 4000  # places on the cut
+_LEVELS = (0.34, 0.67, 1.0)
+_SPARE = 1.15  # radii that stay around a socket
 _WHOLE = 0.995  # of a socket must lie in the material
 
 
@@ -67,7 +69,7 @@ def split(
         raise InvalidValue(
             "plane", "nothing is on one side of it", f"It reaches from {low:g} to {high:g} mm"
         )
-    for place in _places(body.slice(at_mm), pins):
+    for place in _places(body, at_mm, pins):
         lower, upper = _pinned(lower, upper, place, at_mm, pins)
     back = np.argsort(order)
     parts = []
@@ -92,15 +94,22 @@ def _apart(one: Mesh, other: Mesh, number: int, at_mm: float, gap_mm: float) -> 
     return by
 
 
-def _places(cut: Region, pins: Pins) -> list[tuple[float, float]]:
+def _places(body: Solid, at_mm: float, pins: Pins) -> list[tuple[float, float]]:
     """Where the pins stand: as far from each other as there is room."""
     if pins.count == 0:
         return []
     radius = (pins.wide_mm + pins.clearance_mm) / 2
-    room = cut.offset(-1.5 * radius)
+    room = body.slice(at_mm).offset(-1.5 * radius)
     if room.is_empty():
         raise InvalidValue(
             "pins", f"the cut has no room for one of {pins.wide_mm:g} mm", "Use thinner pins, or 0"
+        )
+    deep = pins.long_mm / 2 + pins.clearance_mm
+    for share in _LEVELS:  # a socket stays in its part all the way up
+        room = room ^ body.slice(at_mm + share * deep).offset(-_SPARE * radius)
+    if room.is_empty():
+        raise InvalidValue(
+            "pins", f"one of {pins.long_mm:g} mm would come out of its part", "Use shorter pins"
         )
     low_x, low_y, high_x, high_y = room.bounds()
     pitch = math.sqrt(max((high_x - low_x) * (high_y - low_y), 1e-6) / _TRIED)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from nebrel.core.choices import MOST_TRIANGLES
 from nebrel.core.recipe.body import ImportedBody
@@ -133,6 +133,26 @@ class TurnStep(_OnMesh):
     drop: bool = True
 
 
+class LayStep(_OnMesh):
+    """Laid on a face: what looked that way looks down, and lies on the table.
+
+    Attributes
+    ----------
+    towards : (x, y, z) the way the face looks before; of any length but 0
+    """
+
+    moves: ClassVar[bool] = True
+    kind: Literal["lay"] = "lay"
+    towards: tuple[float, float, float] = (0.0, 0.0, -1.0)
+
+    @field_validator("towards")
+    @classmethod
+    def _somewhere(cls, given: tuple[float, float, float]) -> tuple[float, float, float]:
+        if max(map(abs, given)) < 1e-9:
+            raise ValueError("a face looks somewhere; point at one")
+        return given
+
+
 class HollowStep(_OnMesh):
     """Hollow, with a wall of one thickness.
 
@@ -231,6 +251,7 @@ FinishStep = Annotated[
     | TrimStep
     | ScaleStep
     | TurnStep
+    | LayStep
     | HollowStep
     | SoftenStep
     | ThickenStep

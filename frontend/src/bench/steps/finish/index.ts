@@ -4,6 +4,7 @@ import { even } from "./even";
 import type { FinishContext, Moving } from "./finishing";
 import { hollow } from "./hollow";
 import { join } from "./join";
+import { lay } from "./lay";
 import { rebuild } from "./rebuild";
 import { repair } from "./repair";
 import { scale } from "./scale";
@@ -30,4 +31,5 @@ export const FINISH: Kinds<FinishStep, FinishContext, Moving> = {
   join,
   scale,
   turn,
+  lay,
 };

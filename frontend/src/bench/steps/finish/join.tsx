@@ -98,7 +98,7 @@ function Mate({ step, set, piece }: Editing<"join">) {
             if (file) void bring(file);
           }}
         />
-        <Button size="sm" variant="plain" disabled={busy} onClick={() => chooser.current?.click()}>
+        <Button size="sm" variant="plain" className="text-nowrap" disabled={busy} onClick={() => chooser.current?.click()}>
           {busy && <Spinner size="sm" className="me-2" />}A mesh file
         </Button>
         {linked && linked.piece_id !== NONE && known && <Link to={`/pieces/${linked.piece_id}`}>Open “{linked.name}”</Link>}
@@ -114,7 +114,9 @@ export const join: Finishing<"join"> = {
   name: "Join",
   purpose: "with another piece or a mesh: added, taken away, in common, beside",
   group: "Shape",
-  figure: (step) => nameOf(step) || "with nothing yet",
+  title: (step) => (nameOf(step) ? `Join: ${nameOf(step)}` : "Join"),
+  word: "join",
+  figure: (step) => (nameOf(step) ? WAYS.find(([by]) => by === step.by)?.[1] ?? "" : "with nothing yet"),
   fresh: () => ({ other: { kind: "piece", piece_id: NONE, name: "", recipe: null } }),
   Editor: JoinEditor,
 };
