@@ -203,7 +203,9 @@ def _hollow(mesh: Mesh, step: HollowStep, draft: bool, _: Still) -> Done:
 
 
 def _soften(mesh: Mesh, step: SoftenStep, draft: bool, _: Still) -> Done:
-    return *soften(mesh, _coarse(mesh, step.radius.mm, draft)), ()
+    if draft:
+        return *soften(mesh, _coarse(mesh, step.radius.mm, True), cells=2), ()
+    return *soften(mesh, step.radius.mm), ()
 
 
 def _thicken(mesh: Mesh, step: ThickenStep, draft: bool, _: Still) -> Done:

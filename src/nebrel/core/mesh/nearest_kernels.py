@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit, prange
 
 _LEAF = 4  # triangles in a lowest box
+_IN_ROW = 256  # points that are asked one after another
 _UPRIGHT = 0.1  # cosine to the normal of what it is laid over
 
 
@@ -138,14 +139,30 @@ def nearest_one(corners, boxes, x, y, z, most, place):  # type: ignore[no-untype
 
 @njit(cache=True, nogil=True, parallel=True)
 def nearest_all(corners, boxes, points, most):  # type: ignore[no-untyped-def]
-    """Distance, triangle and place for every point (n, 3)."""
+    """Distance, triangle and place for every point (n, 3).
+
+    What is nearest to a point is tried first for the next one, which mostly lies beside it.
+    """
     count = len(points)
     distance, face, place = np.empty(count), np.empty(count, np.int64), np.empty((count, 3))
-    for i in prange(count):
-        d, f = nearest_one(
-            corners, boxes, points[i, 0], points[i, 1], points[i, 2], most * most, place[i]
-        )
-        distance[i], face[i] = np.sqrt(d), f
+    for chunk in prange((count + _IN_ROW - 1) // _IN_ROW):
+        before = -1
+        for i in range(chunk * _IN_ROW, min(count, (chunk + 1) * _IN_ROW)):
+            x, y, z = points[i, 0], points[i, 1], points[i, 2]
+            bound = most * most
+            tried = -1
+            if before >= 0 and face[before] >= 0:
+                dx, dy, dz = x - place[before, 0], y - place[before, 1], z - place[before, 2]
+                away = dx * dx + dy * dy + dz * dz
+                if away < bound:
+                    bound, tried = away, face[before]
+            d, f = nearest_one(corners, boxes, x, y, z, bound, place[i])
+            if f < 0 and tried >= 0:
+                f = tried
+                for k in range(3):
+                    place[i, k] = place[before, k]
+            distance[i], face[i] = np.sqrt(d), f
+            before = i
     return distance, face, place
 
 

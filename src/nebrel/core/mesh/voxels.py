@@ -23,6 +23,9 @@ _MOST_CELLS = 250_000_000
 _ASIDE = np.array([0.137, 0.211, 0.173])  # of a cell: so that no vertex lies on a line of it
 _WALL_CELLS = 4  # across a wall that is made
 _RADIUS_CELLS, _SOFT_CELLS = 5, 320  # of a radius, and along the longest side
+_FAR_CELLS = 4  # from the surface: from there on a rough look first saves time
+_ROUGHLY = 3.0  # cells by which that may be off
+_MOST_ROUGH = 40_000_000
 _LOW = 0.15  # of the height of a hollow: there holes drain it
 
 
@@ -42,8 +45,13 @@ class Grid:
     cell_mm: float
 
 
-def measure_grid(mesh: Mesh, cell_mm: float, band_mm: float) -> Grid:
+def measure_grid(mesh: Mesh, cell_mm: float, band_mm: float, level_mm: float | None = None) -> Grid:
     """Distances on a grid of cells.
+
+    Parameters
+    ----------
+    band_mm : how far from the surface they are right
+    level_mm : where alone they are needed: elsewhere they are only on its right side
 
     What is inside is told by rays along all three axes, of which two must agree: so a small
     hole does not matter.
@@ -75,13 +83,27 @@ def measure_grid(mesh: Mesh, cell_mm: float, band_mm: float) -> Grid:
         crossings = _crossings(np.ascontiguousarray(corners[:, :, turn]), *shape[turn[:2]])
         votes += _filled(crossings, tuple(int(n) for n in shape[turn])).transpose(np.argsort(turn))
     inside = votes >= 2
+    mm = np.where(inside, -np.float32(room), np.float32(room))
     near = _near(corners, tuple(int(n) for n in shape), int(np.ceil(band_mm / cell_mm)) + 1)
+    cells = 0.0 if level_mm is None else abs(level_mm) / cell_mm
+    if level_mm is not None and cells > _FAR_CELLS and near.size < _MOST_ROUGH:
+        rough = _rough(corners, near.shape) * np.float32(cell_mm)
+        near &= (np.abs(rough - abs(level_mm)) < _ROUGHLY * cell_mm) & (inside == (level_mm < 0))
+        mm = np.where(inside, -rough, rough)
     at = np.argwhere(near)
     away = Nearby.of(mesh).nearest(at * cell_mm + origin, band_mm * 2 + 2 * cell_mm)[0]
-    mm = np.where(inside, -np.float32(room), np.float32(room))
     sign = np.where(inside[near], -1, 1)
     mm[near] = (sign * np.minimum(away, room)).astype(np.float32)
     return Grid(mm, origin, cell_mm)
+
+
+def _rough(corners: NDArray[np.float64], shape: tuple[int, ...]) -> NDArray[np.float32]:
+    """Distances to the surface in cells, within two of them."""
+    from scipy.ndimage import distance_transform_edt
+
+    away = distance_transform_edt(~_near(corners, shape, 0))
+    found: NDArray[np.float32] = away.astype(np.float32)
+    return found
 
 
 def _crossings(
@@ -192,7 +214,7 @@ def rebuild(mesh: Mesh, voxel_mm: float, offset_mm: float = 0.0) -> tuple[Mesh, 
     InvalidValue : the voxels are too many, or nothing is left
     NotSolid : the result would not be closed
     """
-    grid = measure_grid(mesh, voxel_mm, abs(offset_mm) + 2 * voxel_mm)
+    grid = measure_grid(mesh, voxel_mm, abs(offset_mm) + 2 * voxel_mm, offset_mm)
     found = surface_of(grid, offset_mm, mesh.name)
     report = measure(found)
     if not report.manifold:
@@ -200,8 +222,12 @@ def rebuild(mesh: Mesh, voxel_mm: float, offset_mm: float = 0.0) -> tuple[Mesh, 
     return with_colours_of(found, mesh), report
 
 
-def soften(mesh: Mesh, radius_mm: float) -> tuple[Mesh, MeshReport]:
+def soften(mesh: Mesh, radius_mm: float, cells: int = _RADIUS_CELLS) -> tuple[Mesh, MeshReport]:
     """A body whose edges and corners are round, outside and inside; made anew from a grid.
+
+    Parameters
+    ----------
+    cells : of the grid, along the radius
 
     What is thinner than twice the radius goes, and gaps narrower than that are closed.
 
@@ -215,7 +241,7 @@ def soften(mesh: Mesh, radius_mm: float) -> tuple[Mesh, MeshReport]:
     if not radius_mm > 0:
         raise InvalidValue("radius", f"{radius_mm:g} mm is not above 0", "Use more")
     extent = float(np.ptp(mesh.vertices, axis=0).max())
-    cell = max(radius_mm / _RADIUS_CELLS, extent / _SOFT_CELLS)
+    cell = max(radius_mm / cells, extent / _SOFT_CELLS)
     if radius_mm < 1.5 * cell:
         raise InvalidValue(
             "radius",
@@ -247,7 +273,8 @@ def hollow(
         raise InvalidValue("wall", f"{wall_mm:g} mm is not above 0", "Use a thicker one")
     body_of(mesh)
     extent = float(np.ptp(mesh.vertices, axis=0).max())
-    grid = measure_grid(mesh, max(wall_mm / _WALL_CELLS, extent / 400), wall_mm)
+    cell = max(wall_mm / _WALL_CELLS, extent / 400)
+    grid = measure_grid(mesh, cell, wall_mm + 2 * cell, -wall_mm)
     try:
         inner = surface_of(grid, -wall_mm, mesh.name)
     except InvalidValue as error:
