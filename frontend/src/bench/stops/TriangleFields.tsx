@@ -61,7 +61,7 @@ export function TriangleFields({ recipe, figures, edit }: Pick<PanelProps, "reci
 
   return (
     <>
-      <h3>From the heights</h3>
+      <h3 className="mt-4 mb-2">From the heights</h3>
       <Choice
         label="Detail"
         value={finish.detail}

@@ -62,6 +62,7 @@ export const simplify: Finishing<"simplify"> = {
   purpose: "fewer triangles, for what takes no more",
   group: "Triangles",
   figure: (step, context) => fewer(step, context, ""),
+  fresh: ({ figures }) => (figures ? { triangles: Math.max(4, Number((figures.mesh.triangles / 2).toPrecision(2))) } : {}),
   near: true,
   Editor: SimplifyEditor,
 };
