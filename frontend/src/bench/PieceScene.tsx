@@ -1,6 +1,6 @@
 import { Line, OrbitControls } from "@react-three/drei";
 import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
-import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box3, type BufferGeometry, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
 import type { Piece as OpenedPiece, Recipe } from "../api/client";
@@ -70,7 +70,7 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
         />
       )}
       <group position={[0, 0, table]}>
-        <Shadow geometry={shown.geometry} box={box} round={round} />
+        <Shadow geometry={shown.geometry} box={box} round={round} moving={shown.figures.form === null && shown.figures.quality === "draft"} />
         <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
       </group>
       <Spots />
@@ -105,7 +105,18 @@ const SHADOW_EDGE = 30;
 const MOST_IN_SHADOW = 60_000;
 
 /** A soft shadow on the table, of what looks down on it. */
-function Shadow({ geometry, box, round }: { geometry: BufferGeometry; box: Box3; round: boolean }) {
+interface ShadowProps {
+  geometry: BufferGeometry;
+  box: Box3;
+  round: boolean;
+  /** It changes under somebody's hand: the shadow is that of before. */
+  moving: boolean;
+}
+
+function Shadow({ geometry: now, box: within, round, moving }: ShadowProps) {
+  const [kept, keep] = useState({ geometry: now, box: within });
+  if (!moving && kept.geometry !== now) keep({ geometry: now, box: within });
+  const { geometry, box } = moving ? kept : { geometry: now, box: within };
   const texture = useMemo(() => {
     const canvas = document.createElement("canvas");
     canvas.width = canvas.height = SHADOW_PX;
@@ -118,12 +129,12 @@ function Shadow({ geometry, box, round }: { geometry: BufferGeometry; box: Box3;
     return new CanvasTexture(canvas);
   }, [geometry, box, round]);
   useEffect(() => () => texture.dispose(), [texture]);
-  const size = box.getSize(new Vector3());
+  const size = within.getSize(new Vector3());
   const longest = Math.max(size.x, size.y);
   const shift = Math.min(Math.max(size.z * 0.55, longest * 0.012), longest * 0.1);
   return (
     <mesh
-      position={[(box.min.x + box.max.x) / 2 + shift, (box.min.y + box.max.y) / 2 - shift, -0.06]}
+      position={[(within.min.x + within.max.x) / 2 + shift, (within.min.y + within.max.y) / 2 - shift, -0.06]}
       renderOrder={-1}
     >
       <planeGeometry args={[size.x, size.y].map((side) => (side * SHADOW_PX) / (SHADOW_PX - 2 * SHADOW_EDGE)) as [number, number]} />

@@ -43,7 +43,7 @@ TASKS: dict[str, Kind] = {
     "tones": Kind(picture.tones, "sight"),
     "motif": Kind(picture.motif, "sight"),
     "section": Kind(relief.section, "sight"),
-    "cut": Kind(body.cut, "draft"),
+    "cut": Kind(body.cut, "view"),
     "spot": Kind(relief.spot, "sight"),
     "light": Kind(light.light, "sight"),
     "light_view": Kind(light.light_view, "sight"),

@@ -25,7 +25,7 @@ const UPS = [
 ] as const;
 
 /** What a mesh is as it was brought, and what is wrong with it. */
-function BodyPanel({ piece, recipe, edit, resting }: PanelProps) {
+function BodyPanel({ piece, recipe, figures, edit, resting }: PanelProps) {
   const { mesh } = piece;
   const read = imported.read(recipe);
   const set = (part: Partial<typeof read>, label: string) => edit(change(imported, (now) => ({ ...now, ...part })), label, true);
@@ -57,7 +57,8 @@ function BodyPanel({ piece, recipe, edit, resting }: PanelProps) {
           {note}
         </p>
       ))}
-      <MeshReport {...{ piece, recipe, edit, resting }} />
+      {/* The piece is to be seen first. */}
+      <MeshReport {...{ piece, recipe, edit }} resting={resting && figures !== undefined} />
       <FigureList>
         <Figure name="Format">{mesh.file_format.toUpperCase()}</Figure>
         <Figure name="Triangles">{count(mesh.triangles)}</Figure>
@@ -156,8 +157,8 @@ function Finding({ finding, shown, show, mend }: FindingProps) {
   );
 }
 
-function useTold({ piece, recipe, open }: TrailProps): Told {
-  const { data } = useMeshReport({ piece, recipe, resting: open });
+function useTold({ piece, recipe, figures, open }: TrailProps): Told {
+  const { data } = useMeshReport({ piece, recipe, resting: open && figures !== undefined });
   const figure = `${count(piece.mesh?.triangles ?? 0)} triangles`;
   const wrong = data?.report.filter((finding) => finding.severity === "wrong").length ?? 0;
   if (wrong) return { figure, state: `${wrong} kind${wrong === 1 ? "" : "s"} of fault`, tone: "wrong" };

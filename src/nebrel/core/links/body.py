@@ -18,7 +18,7 @@ from nebrel.core.mesh.place import turned
 from nebrel.core.recipe.body import BodyUnit, ImportedBody
 from nebrel.core.solid.build import Built
 
-_DRAFT_TRIANGLES = 80_000
+_DRAFT_TRIANGLES = 30_000
 _LARGE = 8  # times as many
 _UP_Y = (90.0, 0.0, 0.0)  # degrees
 
