@@ -11,6 +11,7 @@ import trimesh
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from nebrel.cli import main
 from nebrel.core.formats.meshes import read_mesh
 from nebrel.core.mesh.measure import measure
 from nebrel.store import Store
@@ -184,6 +185,12 @@ def test_a_bundle_of_a_body_opens_in_another_folder(client: TestClient, tmp_path
     piece = with_steps(client, bring(client, ball()), step("trim", at={"mm": 3}))
     path = tmp_path / "ball.zip"
     path.write_bytes(made(client, piece["id"], "piece.zip").content)
+    out = tmp_path / "built.stl"
+    assert main(["build", str(path), "-o", str(out)]) == 0
+    assert measure(read_mesh(out)).size_mm[2] == pytest.approx(17, abs=0.01)
+    assert main(["build", str(path), "-o", str(out), "--part", "stamp"]) == 2
+    with ZipFile(path) as packed:
+        assert Image.open(packed.open("preview.png")).size == (592, 296)
     recipe, files = read_bundle(path)
     result = Evaluator(files, files=files.file).evaluate(recipe)
     assert result.report.size_mm[2] == pytest.approx(17, abs=0.01)

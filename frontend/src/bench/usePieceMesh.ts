@@ -95,7 +95,8 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   // Full quality: once the kept recipe is the one on the screen.
   const resting = piece !== undefined && recipe === piece.recipe;
   const pieceId = piece?.id ?? "";
-  const revision = piece?.revision ?? 0;
+  // Another one, too, when a piece that this one is joined with has become another.
+  const state = piece?.state ?? "";
   useEffect(() => {
     const kept = wanted.current;
     if (!resting || !kept) return;
@@ -136,7 +137,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
       dropped = true;
       setWork(undefined);
     };
-  }, [resting, pieceId, revision, round]);
+  }, [resting, pieceId, state, round]);
 
   const cancel = useCallback(() => {
     void api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: jobId.current } } });

@@ -164,6 +164,8 @@ def keep(output: Path, recipe: Any, picture: Any, result: Any) -> None:
 
 def say_finish(result: Any) -> None:
     """Print how fine it was made, and what a limit cost."""
+    if result.raised is None:  # a mesh as it was brought follows no heights
+        return
     fine = result.finish
     detail = "all that is in the picture"
     if fine.pitch_mm is not None:

@@ -14,7 +14,7 @@ import numpy as np
 
 from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
-from nebrel.core.errors import InvalidValue, NotFound, NotSolid
+from nebrel.core.errors import Busy, Cancelled, InvalidValue, NebrelError, NotFound, NotSolid
 from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import writing
@@ -342,8 +342,16 @@ def _lit(making: Making, path: Path) -> None:
 
 def _bundle(making: Making, path: Path) -> None:
     files = {name: making.file(name) for name in files_of(making.recipe)}
+    preview = None
+    try:
+        mesh = making.evaluator.evaluate(making.recipe, "draft", making.tell).mesh
+        preview = render(mesh, standing=stands(making, mesh))
+    except (Cancelled, Busy):
+        raise
+    except NebrelError:  # what cannot be made is saved none the less
+        pass
     with writing(path, "piece file") as out:
-        write_bundle(out, making.recipe, files)
+        write_bundle(out, making.recipe, files, preview)
 
 
 def _outline_file(name: str, outline: Callable[[Making], Outline]) -> Product:

@@ -1,7 +1,7 @@
 """A piece in one file: its recipe with all that it is made from.
 
-A ZIP with `manifest.json`, `recipe.json` and `files/<sha256>`. Pieces were kept as JSON with their
-pictures in base64 before; these are read as well.
+A ZIP with `manifest.json`, `recipe.json`, `preview.png` and `files/<sha256>`. Pieces were kept as
+JSON with their pictures in base64 before; these are read as well.
 """
 
 from __future__ import annotations
@@ -31,13 +31,16 @@ _NEVER = (1980, 1, 1, 0, 0, 0)
 Files = Callable[[str], bytes]
 
 
-def write_bundle(out: BinaryIO, recipe: Recipe, files: Mapping[str, Path | bytes]) -> None:
+def write_bundle(
+    out: BinaryIO, recipe: Recipe, files: Mapping[str, Path | bytes], preview: bytes | None = None
+) -> None:
     """Write a recipe with its files.
 
     Parameters
     ----------
     out : a file that is open for writing
     files : by SHA-256, all that `files_of` names, as bytes or where they lie
+    preview : a PNG of the piece, to be looked at without opening it
     """
     names = files_of(recipe)
     manifest = {"kind": _KIND, "version": 1, "files": names}
@@ -47,6 +50,8 @@ def write_bundle(out: BinaryIO, recipe: Recipe, files: Mapping[str, Path | bytes
             ("recipe.json", recipe.model_dump(mode="json")),
         ):
             packed.writestr(ZipInfo(name, _NEVER), json.dumps(document, indent=1), ZIP_DEFLATED)
+        if preview is not None:
+            packed.writestr(ZipInfo("preview.png", _NEVER), preview, ZIP_STORED)
         for name in names:
             entry, source = ZipInfo(f"files/{name}", _NEVER), files[name]
             # Pictures are packed as tightly as they can be.

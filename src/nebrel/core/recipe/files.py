@@ -67,7 +67,7 @@ def lost(filename: str) -> NotFound:
     return NotFound(
         filename,
         "its file is missing from the data folder, or cut short",
-        "Bring the same picture again, and every piece made from it is whole again",
+        "Bring the same file again, and every piece made from it is whole again",
     )
 
 
