@@ -224,6 +224,28 @@ def test_a_body_is_split_to_fit_the_bed(page: Page, drop: Drop) -> None:
     expect(page.locator(".legend")).to_contain_text("walls, thinnest")
 
 
+def test_a_body_is_coloured_by_height(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "ball to colour.stl", ball())
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Colour")
+    expect(page.get_by_label("Up to, 1", exact=True)).to_have_value(
+        re.compile(r"^(20|19\.\d+) mm$")
+    )
+    expect(figure(page, "State")).to_have_text("closed")
+    page.get_by_role("button", name="show colours").click()
+    expect(page.get_by_role("button", name="colours", exact=True)).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    page.get_by_role("button", name="Another colour").click()
+    expect(page.get_by_label("Up to, 2", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Take away colour 1").click()
+    expect(page.get_by_label("Up to, 2", exact=True)).to_have_count(0)
+    page.get_by_label("Coloured", exact=True).select_option("like a palette")
+    page.get_by_role("button", name="Those of the workshop").click()
+    expect(steps(page)).to_contain_text("it has none. Give it some first")
+    assert findings(page) == []
+
+
 def test_what_is_no_mesh_is_said_under_its_name(page: Page, drop: Drop) -> None:
     drop("not a mesh.obj", b"v 0 0 0\nf 1 2 9\n")
     expect(page.get_by_role("alert")).to_contain_text("Not a mesh.obj")

@@ -304,6 +304,25 @@ def test_written_in_another_unit_and_with_another_axis_up(
     assert loaded.volume == pytest.approx(np.prod(size), rel=1e-4)
 
 
+def test_colours_live_on_in_the_steps_and_in_the_files(client: TestClient, tmp_path: Path) -> None:
+    by_height = step("colour", colours=["#204080", "#e0e0e0"], changes=[{"mm": 20}])
+    steps = by_height, step("simplify", triangles=900)
+    piece = with_steps(client, bring(client, ball()), *steps)
+    found = figures(client, piece)
+    assert found["mesh"]["coloured"]
+    path = tmp_path / "ball.ply"
+    path.write_bytes(made(client, piece["id"], "piece.ply").content)
+    loaded = trimesh.load(path)
+    below = loaded.vertices[:, 2] < -2
+    assert np.abs(loaded.visual.vertex_colors[below, :3].astype(int) - (32, 64, 128)).max() <= 2
+    match = {**by_height, "id": "b", "by": "match", "colours": ["#000000", "#ffffff"]}
+    piece = with_steps(client, piece, by_height, match)
+    assert figures(client, piece)["steps"][1]["said"] == ["2 colours left"]
+    wrong = {**by_height, "changes": []}
+    told = figures(client, with_steps(client, piece, wrong))["steps"][0]
+    assert "one more is needed" in told["error"]["why"]
+
+
 def test_a_3mf_is_called_as_the_piece(client: TestClient) -> None:
     piece = bring(client, ball(), "a.stl")
     client.patch(f"/api/pieces/{piece['id']}", json={"name": "Comet & tail"})

@@ -58,6 +58,9 @@ def split_seam(mesh: Mesh, normals: Floats, shares: Floats) -> tuple[Mesh, Float
     part = faces[crossing]
     part[low] = (len(mesh.vertices) + place).astype(np.int32)
     faces[crossing] = part
-    doubled = Mesh(np.concatenate([mesh.vertices, mesh.vertices[old]]), faces, mesh.name)
+    colours = mesh.colours
+    if colours is not None:
+        colours = np.concatenate([colours, colours[old]])
+    doubled = Mesh(np.concatenate([mesh.vertices, mesh.vertices[old]]), faces, mesh.name, colours)
     more = shares[old] + np.array([1, 0], np.float32)
     return doubled, np.concatenate([normals, normals[old]]), np.concatenate([shares, more])

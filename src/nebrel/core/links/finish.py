@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -13,6 +14,7 @@ from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.formats.brought import join_parts
 from nebrel.core.links.link import RUN, TELL, Family, Link
 from nebrel.core.links.shape import Shape
+from nebrel.core.mesh.colour import by_height, by_part, in_one, matched, reduced, rgba
 from nebrel.core.mesh.combine import join, trim
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.measure import MeshReport, measure
@@ -33,6 +35,7 @@ from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
 from nebrel.core.mesh.voxels import hollow, rebuild, soften
 from nebrel.core.recipe.finish import (
+    ColourStep,
     EvenStep,
     FinishStep,
     HollowStep,
@@ -227,6 +230,22 @@ def _split(mesh: Mesh, step: SplitStep, draft: bool, _: Still) -> Done:
         raise
 
 
+def _colour(mesh: Mesh, step: ColourStep, _: bool, __: Still) -> Done:
+    colours = [rgba(colour) for colour in step.colours]
+    if step.by == "none":
+        return replace(mesh, colours=None), None, ()
+    if step.by == "one":
+        return in_one(mesh, colours[0]), None, ()
+    if step.by == "part":
+        return by_part(mesh, colours), None, ()
+    if step.by == "height":
+        return by_height(mesh, [change.mm for change in step.changes], colours), None, ()
+    found = reduced(mesh, step.count) if step.by == "fewer" else matched(mesh, colours)
+    assert found.colours is not None
+    left = len(np.unique(found.colours, axis=0))
+    return found, None, (f"{left} colour{'' if left == 1 else 's'} left",)
+
+
 def _coarse(mesh: Mesh, mm: float, draft: bool) -> float:
     extent = float(np.ptp(mesh.vertices, axis=0).max())
     return max(mm, extent / _FINEST) if draft else mm
@@ -247,6 +266,7 @@ DO: dict[type, Callable[[Mesh, Any, bool, Still], Done]] = {
     SoftenStep: _soften,
     ThickenStep: _thicken,
     SplitStep: _split,
+    ColourStep: _colour,
 }
 WORDS: dict[type, str] = {
     RepairStep: "repairing it",
@@ -262,5 +282,6 @@ WORDS: dict[type, str] = {
     SoftenStep: "softening its edges",
     ThickenStep: "thickening it",
     SplitStep: "splitting it",
+    ColourStep: "colouring it",
     JoinStep: "joining it",
 }

@@ -18,6 +18,7 @@ Voxel = Annotated[Length, between(0.02, 100, "a voxel")]
 Offset = Annotated[Length, between(-50, 50, "an offset")]
 Off = Annotated[Length, between(0.0001, 50, "a deviation")]
 Wall = Annotated[Length, between(0.1, 100, "a wall")]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$", description="as displayed")]
 Wide = Annotated[Length, between(0.2, 200, "a size")]
 Gap = Annotated[Length, between(0, 5, "a clearance")]
 Radius = Annotated[Length, between(0.05, 50, "a radius")]
@@ -202,6 +203,25 @@ class SplitStep(_OnMesh):
     gap: Annotated[Length, between(0, 1000, "a gap")] = Length(mm=5.0)
 
 
+class ColourStep(_OnMesh):
+    """Other colours, which live on the mesh from here on.
+
+    Attributes
+    ----------
+    by : one for all; another from each height on, or for each body; fewer of those there are;
+        those of a palette that are most like them; or none any more
+    colours : the one; of the heights upwards; of the bodies, the largest first; the palette
+    changes : above the underside, upwards: one fewer than there are colours
+    count : how many are left, where they are made fewer
+    """
+
+    kind: Literal["colour"] = "colour"
+    by: Literal["one", "height", "part", "fewer", "match", "none"] = "height"
+    colours: Annotated[list[Colour], Field(min_length=1, max_length=32)] = ["#d8ccbb", "#9a2b45"]
+    changes: Annotated[list[Place], Field(max_length=31)] = [Length(mm=1.0)]
+    count: int = Field(4, ge=1, le=32)
+
+
 class LinkedPiece(Step):
     """Another piece of the shelf, as it is by now.
 
@@ -256,6 +276,7 @@ FinishStep = Annotated[
     | SoftenStep
     | ThickenStep
     | SplitStep
-    | JoinStep,
+    | JoinStep
+    | ColourStep,
     Field(discriminator="kind"),
 ]

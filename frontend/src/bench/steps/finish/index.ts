@@ -1,5 +1,6 @@
 import type { FinishStep } from "../../../api/client";
 import type { Kinds } from "../kinds";
+import { colour } from "./colour";
 import { even } from "./even";
 import type { FinishContext, Moving } from "./finishing";
 import { hollow } from "./hollow";
@@ -32,4 +33,5 @@ export const FINISH: Kinds<FinishStep, FinishContext, Moving> = {
   scale,
   turn,
   lay,
+  colour,
 };
