@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any, Literal, get_args
 from zipfile import ZIP_DEFLATED, ZipFile
@@ -31,10 +31,11 @@ from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.deviation import deviation
 from nebrel.core.mesh.lighter import lighter
 from nebrel.core.mesh.measure import measure
-from nebrel.core.mesh.mesh_report import as_dict, report_mesh, tinted
+from nebrel.core.mesh.mesh_report import report_mesh
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.place import laid_down, scaled
 from nebrel.core.mesh.render import render, seen_from_the_front
+from nebrel.core.mesh.tint import tinted
 from nebrel.core.mesh.walls import wall_at_vertices
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
@@ -181,7 +182,7 @@ def _faults(making: Making, path: Path) -> dict[str, Any]:
     begun = making.evaluator.begun(making.recipe, making.tell)
     making.tell(0.4, "looking for faults")
     found = report_mesh(begun.mesh, begun.report, making.recipe.made_with.printer.line_mm)
-    figures = {"report": [as_dict(one) for one in found], "mesh": begun.report.as_dict()}
+    figures = {"report": [asdict(one) for one in found], "mesh": begun.report.as_dict()}
     with writing(path, "mesh report") as file:
         file.write(json.dumps(figures, indent=1).encode())
     return {"faults": figures}
@@ -291,18 +292,16 @@ def _check_written(mesh: Mesh, path: Path, called: str) -> None:
         )
 
 
-def stands(making: Making, mesh: Mesh) -> bool:
-    """Whether it is seen from the front."""
-    if making.recipe.body is None:
-        return making.recipe.relief.form.standing
-    return seen_from_the_front(mesh)
+def seen_standing(recipe: Recipe, mesh: Mesh) -> bool:
+    """Whether a piece is drawn as seen from the front."""
+    return recipe.relief.form.standing if recipe.body is None else seen_from_the_front(mesh)
 
 
 def _rendered(making: Making, path: Path) -> None:
     mesh = making.mesh()
     making.tell(0.9, "drawing it")
     with writing(path, "picture") as file:
-        file.write(render(mesh, 1600, 1200, standing=stands(making, mesh)))
+        file.write(render(mesh, 1600, 1200, standing=seen_standing(making.recipe, mesh)))
 
 
 def _turntable(making: Making, path: Path) -> None:
@@ -312,7 +311,7 @@ def _turntable(making: Making, path: Path) -> None:
     def tell(done: float) -> None:
         making.tell(0.5 + done / 2, "turning it around")
 
-    write_turntable(mesh, path, stands(making, mesh), tell)
+    write_turntable(mesh, path, seen_standing(making.recipe, mesh), tell)
 
 
 def _part(part: Part) -> Product:
@@ -345,7 +344,7 @@ def _bundle(making: Making, path: Path) -> None:
     preview = None
     try:
         mesh = making.evaluator.evaluate(making.recipe, "draft", making.tell).mesh
-        preview = render(mesh, standing=stands(making, mesh))
+        preview = render(mesh, standing=seen_standing(making.recipe, mesh))
     except (Cancelled, Busy):
         raise
     except NebrelError:  # what cannot be made is saved none the less

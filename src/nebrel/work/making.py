@@ -13,8 +13,8 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.links.runner import Progress
-from nebrel.core.mesh.render import render, seen_from_the_front
-from nebrel.core.products import Making, product_of
+from nebrel.core.mesh.render import render
+from nebrel.core.products import Making, product_of, seen_standing
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import key_of
 from nebrel.core.recipe.models import Recipe
@@ -27,16 +27,14 @@ def card(worker: Worker, tell: Progress, *, recipe: Recipe, key: str) -> tuple[f
     """Leave the shelf's picture of a recipe as `<key>.png`; its width and height, mm."""
     found = worker.evaluator.evaluate(recipe, "draft", tell)
     if found.raised is None:
-        standing = seen_from_the_front(found.mesh)
         wide, tall, _ = found.report.size_mm
     else:
         begins = recipe.relief
-        standing = begins.form.standing
         if recipe.finish or (begins.form.flat and begins.art.edge.around is not None):
             wide, tall, _ = found.report.size_mm
         else:
             wide, tall = found.heights.wide_mm, found.heights.tall_mm
-    image = render(found.mesh, standing=standing)
+    image = render(found.mesh, standing=seen_standing(recipe, found.mesh))
     with worker.depot.put(f"{key}.png") as path, writing(path, "card") as file:
         file.write(image)
     return float(wide), float(tall)

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.mesh.faults import Faults, find_faults
@@ -108,28 +107,3 @@ def _spots(mesh: Mesh, faults: Faults, kind: str) -> tuple[tuple[float, float, f
 
 
 _OF_VERTICES = ("holes", "nonmanifold_edges")
-
-
-def as_dict(finding: MeshFinding) -> dict[str, Any]:
-    """Plain values."""
-    return {
-        "kind": finding.kind,
-        "severity": finding.severity,
-        "count": finding.count,
-        "text": finding.text,
-        "remedy": finding.remedy,
-        "spots_mm": [list(spot) for spot in finding.spots_mm],
-    }
-
-
-def tinted(away_mm: NDArray[np.floating[Any]], most_mm: float) -> NDArray[np.uint8]:
-    """Colours (V, 4) for distances: stone for none, by ochre to madder for the largest.
-
-    The steps of lightness are even: they are told apart without colour, too.
-    """
-    share = np.clip(np.asarray(away_mm, np.float64) / max(most_mm, 1e-12), 0, 1)
-    stops = np.array([[234, 226, 214], [214, 160, 70], [154, 43, 69]], np.float64)
-    mixed = np.stack([np.interp(share, [0, 0.5, 1], stops[:, k]) for k in range(3)], axis=1)
-    found = np.full((len(share), 4), 255, np.uint8)
-    found[:, :3] = np.round(mixed)
-    return found

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.mesh.fans import find_twins, number_fans
@@ -50,6 +53,18 @@ def split_creases(mesh: Mesh, crease_degrees: float = 30.0) -> tuple[Mesh, Float
         Mesh(vertices, label.reshape(-1, 3).astype(np.int32), mesh.name, colours),
         normals.astype(np.float32),
     )
+
+
+def vertex_normals(places: NDArray[Any], faces: NDArray[Any]) -> NDArray[np.float64]:
+    """(V, 3) the mean way that the faces around each vertex look, weighted by their area."""
+    corners = places[faces].astype(np.float64)
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    found = np.zeros((len(places), 3))
+    for k in range(3):
+        for axis in range(3):
+            found[:, axis] += np.bincount(faces[:, k], across[:, axis], len(found))
+    found /= np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-300)
+    return found
 
 
 def _corner_angles(corners: Floats) -> Floats:

@@ -10,6 +10,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.mesh.faults import Edges, oriented
 from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.shade import vertex_normals
 
 
 def thicken(mesh: Mesh, thick_mm: float) -> tuple[Mesh, MeshReport]:
@@ -37,11 +38,7 @@ def thicken(mesh: Mesh, thick_mm: float) -> tuple[Mesh, MeshReport]:
     faces = np.where(flip[:, None], faces[:, ::-1], faces)
     corners = mesh.vertices[faces].astype(np.float64)
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    away = np.zeros((len(mesh.vertices), 3))
-    for k in range(3):
-        for axis in range(3):
-            away[:, axis] += np.bincount(faces[:, k], across[:, axis], len(away))
-    away /= np.maximum(np.linalg.norm(away, axis=1, keepdims=True), 1e-300)
+    away = vertex_normals(mesh.vertices, faces)
     # Slanted to its faces, a vertex goes further, so that each is as thick as asked.
     unit = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-300)
     lean, count = np.zeros(len(away)), np.zeros(len(away))

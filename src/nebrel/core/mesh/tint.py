@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.mesh.nearest import Nearby
@@ -32,3 +34,16 @@ def with_colours_of(mesh: Mesh, like: Mesh) -> Mesh:
     own = like.colours[like.faces[near.order[at]]].astype(np.float64)
     mixed = np.einsum("ij,ijk->ik", shares, own) / shares.sum(axis=1, keepdims=True)
     return replace(mesh, colours=np.round(mixed).astype(np.uint8))
+
+
+def tinted(away_mm: NDArray[np.floating[Any]], most_mm: float) -> NDArray[np.uint8]:
+    """Colours (V, 4) for distances: stone for none, by ochre to madder for the largest.
+
+    The steps of lightness are even: they are told apart without colour, too.
+    """
+    share = np.clip(np.asarray(away_mm, np.float64) / max(most_mm, 1e-12), 0, 1)
+    stops = np.array([[234, 226, 214], [214, 160, 70], [154, 43, 69]], np.float64)
+    mixed = np.stack([np.interp(share, [0, 0.5, 1], stops[:, k]) for k in range(3)], axis=1)
+    found = np.full((len(share), 4), 255, np.uint8)
+    found[:, :3] = np.round(mixed)
+    return found

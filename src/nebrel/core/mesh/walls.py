@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.shade import vertex_normals
 
 _HAIR = 1e-5  # of the extent
 
@@ -17,13 +18,7 @@ def wall_at_vertices(mesh: Mesh) -> NDArray[np.float64]:
 
     Straight is against the mean of the normals of its faces, weighted by their area.
     """
-    corners = mesh.vertices[mesh.faces].astype(np.float64)
-    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    out = np.zeros((len(mesh.vertices), 3))
-    for k in range(3):
-        for axis in range(3):
-            out[:, axis] += np.bincount(mesh.faces[:, k], across[:, axis], len(out))
-    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-300)
+    out = vertex_normals(mesh.vertices, mesh.faces)
     near = Nearby.of(mesh)
     hair = _HAIR * float(np.ptp(mesh.vertices, axis=0).max())
     starts = mesh.vertices.astype(np.float64) - out * hair
