@@ -28,8 +28,11 @@ Around = Literal["plate", "circle", "polygon", "along"]
 Method = Literal["auto", "quick", "fewest", "greedy"]
 """How heights become triangles: see `triangulate`."""
 
-MESHES_WRITTEN = (".stl", ".3mf", ".obj", ".ply", ".glb", ".off")
-"""Endings of the mesh formats that are written."""
+Fault = Literal["doubles", "gaps", "fins", "flipped", "holes", "crossings", "inside"]
+"""What is mended of a mesh, in that order."""
+
+MESHES_WRITTEN = (".stl", ".3mf", ".obj", ".ply", ".glb", ".off", ".zip")
+"""Endings of the mesh formats that are written; a ZIP holds an OBJ with its MTL."""
 
 MOST_TRIANGLES = 20_000_000
 """Of a mesh."""
@@ -52,6 +55,7 @@ PRODUCT_NAMES = (
     "piece-text.stl",
     "piece.3mf",
     "piece.obj",
+    "piece.obj.zip",
     "piece.ply",
     "piece.off",
     "model.glb",

@@ -17,6 +17,7 @@ from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Busy, Cancelled, InvalidValue, NebrelError, NotFound, NotSolid
 from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.dxf import layer_name, write_dxf
+from nebrel.core.formats.files import Tell as ToldShare
 from nebrel.core.formats.files import writing
 from nebrel.core.formats.glb import encode_glb
 from nebrel.core.formats.heights import write_heights
@@ -61,12 +62,13 @@ MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
 _WRITTEN = 1e-6  # of the extent, by which a file may be off
-NAMED = (".3mf", ".obj", ".model.glb")  # what holds a name
+NAMED = (".3mf", ".obj", ".obj.zip", ".model.glb")  # what holds a name
 KINDS = {
     ".stl": "STL",
     ".text.stl": "text STL",
     ".3mf": "3MF",
     ".obj": "OBJ",
+    ".obj.zip": "OBJ with MTL",
     ".ply": "PLY",
     ".off": "OFF",
     ".model.glb": "GLB",
@@ -75,6 +77,7 @@ MEDIA = {
     "stl": _STL,
     "3mf": "model/3mf",
     "obj": "model/obj",
+    "zip": "application/zip",
     "ply": "model/vnd.ply",
     "off": "text/plain",
     "glb": "model/gltf-binary",
@@ -230,7 +233,7 @@ def _deviation(step_id: str) -> Product:
 
 def _piece(
     ending: str,
-    write: Callable[[Mesh, Path, str], Any] = write_mesh,
+    write: Callable[[Mesh, Path, str, ToldShare], Any] = write_mesh,
     unit: Unit = "mm",
     up: Literal["z", "y"] = "z",
 ) -> Product:
@@ -251,13 +254,17 @@ def _piece(
             mesh = laid_down(mesh)
         if unit != "mm":
             mesh = scaled(mesh, 1 / MM[unit])
-        making.tell(0.95, "writing the file")
-        write(mesh, path, called)
+
+        def written(done: float) -> None:
+            making.tell(0.9 + 0.07 * done, "writing the file")
+
+        written(0.0)
+        write(mesh, path, called, written)
         making.tell(0.97, "reading it back")
         _check_written(mesh, path, called)
 
     last = ending.rpartition(".")[2]
-    saved_as = f"{{}}.{last}"
+    saved_as = f"{{}}, OBJ.{last}" if last == "zip" else f"{{}}.{last}"
     of = "" if (unit, up) == ("mm", "z") else f" {unit} {up}"
     return Product(
         f"the {called}",
@@ -437,7 +444,7 @@ def _one_sheet(name: str, number: int, ending: str) -> Product:
 
 
 _IN_UNITS = re.compile(
-    r"piece(?P<text>-text)?(?:-(?P<unit>mm|cm|m|in))?(?P<up>-y)?(?P<ending>\.stl|\.obj|\.ply|\.off)"
+    r"piece(?P<text>-text)?(?:-(?P<unit>mm|cm|m|in))?(?P<up>-y)?(?P<ending>\.stl|\.obj\.zip|\.obj|\.ply|\.off)"
 )
 _DEVIATION = re.compile(r"deviation-(?P<step>.{1,80}?)\.glb")
 _SHEETS = re.compile(r"sheet-(?P<number>\d{1,3})(?P<ending>\.svg|\.dxf|\.stl)")
@@ -490,6 +497,7 @@ PRODUCTS: dict[str, Product] = {
     "piece-text.stl": _piece(".text.stl", write_text_stl),
     "piece.3mf": _piece(".3mf"),
     "piece.obj": _piece(".obj"),
+    "piece.obj.zip": _piece(".obj.zip"),
     "piece.ply": _piece(".ply"),
     "piece.off": _piece(".off"),
     "model.glb": _piece(".model.glb"),

@@ -5,12 +5,22 @@ from __future__ import annotations
 import errno
 import os
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
 from nebrel.core.errors import StorageFailed
+
+Tell = Callable[[float], None] | None
+
+
+def in_parts(count: int, step: int, tell: Tell = None) -> Iterator[slice]:
+    """Slices of so many at once; told the share done after each; may raise to call it off."""
+    for start in range(0, count, step):
+        yield slice(start, start + step)
+        if tell is not None:
+            tell(min(1.0, (start + step) / count))
 
 
 @contextmanager
@@ -36,7 +46,8 @@ def writing(path: Path, called: str = "", through: bool = False) -> Iterator[Bin
             dir=path.parent, prefix=f".{path.name[:40]}-", suffix=".part"
         )
         try:
-            with os.fdopen(handle, "wb") as file:
+            os.close(handle)  # opened by its name, which some libraries write to
+            with Path(name).open("wb") as file:
                 yield file
                 file.flush()
                 if through:

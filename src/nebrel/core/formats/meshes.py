@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import logging
 import struct
+import tempfile
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -16,12 +17,13 @@ from nebrel.core.choices import MESHES_WRITTEN
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
 from nebrel.core.formats.brought import Brought, Unit
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, writing
 from nebrel.core.formats.stl import read_any_stl, write_stl
 from nebrel.core.mesh.measure import merge
 
 _MOST_BYTES = 2_000_000_000
 _MOST_MM = 100_000.0
+_MOST_OBJECTS = 200  # of one 3MF
 _SMALL, _TINY = 8.0, 0.5  # units: less is hardly meant in mm, or in inches
 _MOST_METRES = 3.0  # no glTF of a larger thing is meant in metres here
 _HEADS = {
@@ -86,7 +88,7 @@ def read_brought(path: Path, ending: str = "") -> Brought:
         raise UnreadableFile(
             path.name,
             f"“{suffix or 'no ending'}” is not a mesh format read here",
-            "Bring an STL, OBJ, PLY, OFF, GLB, glTF or 3MF",
+            "Bring an STL, OBJ, PLY, OFF, GLB, glTF or 3MF, or one packed in a ZIP",
         )
     if path.stat().st_size > _MOST_BYTES:
         raise TooLarge(path.name, "the file is over 2 GB", "Simplify it first")
@@ -121,6 +123,12 @@ def guess_unit_of_mesh(
 def is_mesh(file: BinaryIO, name: str) -> bool:
     """Whether what was brought is a mesh, by its ending, or by what it begins with."""
     ending = Path(name).suffix.lower()
+    if ending == ".zip":
+        from nebrel.core.formats.packed import meshes_in
+
+        found = bool(meshes_in(file))
+        file.seek(0)
+        return found
     if ending in _READ:
         return True
     head = file.read(4)
@@ -134,9 +142,16 @@ def ending_of(path: Path) -> str:
         head = file.read(512).lstrip()
     for begins, ending in _HEADS.items():
         if head.startswith(begins):
-            return ending
+            return ".zip" if ending == ".3mf" and _packs_a_mesh(path) else ending
     words = [line.split(maxsplit=1)[:1] for line in head.splitlines()]
     return ".obj" if [b"v"] in words or [b"mtllib"] in words or [b"o"] in words else ".stl"
+
+
+def _packs_a_mesh(path: Path) -> bool:
+    """Whether a ZIP is no 3MF, but has a mesh in it."""
+    from nebrel.core.formats.packed import meshes_in
+
+    return bool(meshes_in(path))
 
 
 def _stl(path: Path) -> Brought:
@@ -154,6 +169,13 @@ def _3mf(path: Path) -> Brought:
     from nebrel.core.formats.threemf import read_3mf
 
     return read_3mf(path)
+
+
+def _zip(path: Path) -> Brought:
+    from nebrel.core.formats.packed import unpack_mesh
+
+    with tempfile.TemporaryDirectory(prefix="nebrel-mesh-") as folder:
+        return read_brought(unpack_mesh(path, Path(folder)))
 
 
 def _off(path: Path) -> Brought:
@@ -272,51 +294,66 @@ _READ: dict[str, Callable[[Path], Brought]] = {
     ".glb": _gltf,
     ".gltf": _gltf,
     ".3mf": _3mf,
+    ".zip": _zip,
 }
 
 
-def _to_3mf(mesh: Mesh, path: Path, called: str) -> None:
+def _to_3mf(mesh: Mesh, path: Path, called: str, tell: Tell) -> None:
     from nebrel.core.formats.threemf import write_3mf
+    from nebrel.core.mesh.bodies import bodies_of
 
-    write_3mf([mesh], path, called)
+    # An object a body, so that the next program can tell them apart; crumbs stay together.
+    bodies = bodies_of(mesh)
+    if 1 < len(bodies) <= _MOST_OBJECTS:
+        named = [replace(one, name=f"{mesh.name} {n}") for n, one in enumerate(bodies, 1)]
+        write_3mf(named, path, called, mesh.name, tell)
+    else:
+        write_3mf([mesh], path, called, tell=tell)
 
 
-def _to_obj(mesh: Mesh, path: Path, called: str) -> None:
+def _to_zip(mesh: Mesh, path: Path, called: str, tell: Tell) -> None:
+    from nebrel.core.formats.packed import write_packed
+
+    write_packed(mesh, path, called, tell)
+
+
+def _to_obj(mesh: Mesh, path: Path, called: str, tell: Tell) -> None:
     from nebrel.core.formats.obj import write_obj
 
-    write_obj(mesh, path, called)
+    write_obj(mesh, path, called, tell)
 
 
-def _to_ply(mesh: Mesh, path: Path, called: str) -> None:
+def _to_ply(mesh: Mesh, path: Path, called: str, tell: Tell) -> None:
     from nebrel.core.formats.ply import write_ply
 
-    write_ply(mesh, path, called)
+    write_ply(mesh, path, called, tell)
 
 
-def _to_off(mesh: Mesh, path: Path, called: str) -> None:
+def _to_off(mesh: Mesh, path: Path, called: str, tell: Tell) -> None:
     from nebrel.core.formats.off import write_off
 
-    write_off(mesh, path, called)
+    write_off(mesh, path, called, tell)
 
 
-def _to_glb(mesh: Mesh, path: Path, called: str) -> None:
+def _to_glb(mesh: Mesh, path: Path, called: str, _: Tell) -> None:
     from nebrel.core.formats.glb import encode_glb
 
     with writing(path, called) as file:
         file.write(encode_glb(mesh, standing=True))
 
 
-def _to_stl(mesh: Mesh, path: Path, called: str) -> None:
-    write_stl(mesh, path, called)
+def _to_stl(mesh: Mesh, path: Path, called: str, tell: Tell) -> None:
+    write_stl(mesh, path, called, tell)
 
 
-_WRITE: dict[str, Callable[[Mesh, Path, str], None]] = {
+_WRITE: dict[str, Callable[[Mesh, Path, str, Tell], None]] = {
     ".stl": _to_stl,
     ".obj": _to_obj,
     ".ply": _to_ply,
     ".off": _to_off,
     ".glb": _to_glb,
     ".3mf": _to_3mf,
+    ".zip": _to_zip,
 }
 
 
@@ -334,8 +371,14 @@ def check_ending(path: Path) -> None:
         )
 
 
-def write_mesh(mesh: Mesh, path: Path, called: str = "") -> int:
+def write_mesh(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> int:
     """Write a mesh in mm, in the format of the ending; an STL where there is none.
+
+    A ZIP holds an OBJ with its MTL.
+
+    Parameters
+    ----------
+    tell : told the share done; may raise to call it off
 
     Returns
     -------
@@ -348,5 +391,5 @@ def write_mesh(mesh: Mesh, path: Path, called: str = "") -> int:
     """
     check_ending(path)
     write = _WRITE[path.suffix.lower() or ".stl"]
-    write(replace(mesh, name=mesh.name or path.stem), path, called)
+    write(replace(mesh, name=mesh.name or path.stem), path, called, tell)
     return path.stat().st_size

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -12,12 +13,14 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError, UnreadableFile
 from nebrel.core.formats.brought import Brought
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, in_parts, writing
+from nebrel.core.mesh.colour import reduced
 from nebrel.core.mesh.measure import merge
 
 _WHITE = (255, 255, 255, 255)
 _CHUNK = 100_000
 _MOST_CORNERS = 10_000  # of one face
+_MOST_MATERIALS, _FEW_MATERIALS = 256, 64  # more are made fewer
 
 
 @dataclass
@@ -237,19 +240,71 @@ def sampled(picture: Any, places: NDArray[Any]) -> NDArray[np.uint8]:
     return found
 
 
-def write_obj(mesh: Mesh, path: Path, called: str = "") -> None:
+def write_obj(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> None:
     """Write an OBJ in mm; colours beside the vertices, as most programs read them."""
     with writing(path, called) as file:
-        name = "_".join(mesh.name.split()) or "piece"
-        file.write(f"# millimetres\no {name}\n".encode())
-        rows = mesh.vertices.astype(np.float64)
-        words = "v %.9g %.9g %.9g\n"
-        if mesh.colours is not None:
-            rows = np.column_stack([rows, mesh.colours[:, :3] / 255])
-            words = "v %.9g %.9g %.9g %.6g %.6g %.6g\n"
-        for start in range(0, len(rows), _CHUNK):
-            chunk = rows[start : start + _CHUNK]
-            file.write((words * len(chunk) % tuple(chunk.ravel().tolist())).encode())
-        for start in range(0, len(mesh.faces), _CHUNK):
-            faces = mesh.faces[start : start + _CHUNK] + 1
-            file.write(("f %d %d %d\n" * len(faces) % tuple(faces.ravel().tolist())).encode())
+        for part in mesh_lines(mesh, tell):
+            file.write(part)
+
+
+def mesh_lines(
+    mesh: Mesh, tell: Tell = None, library: str = "", which: NDArray[np.int64] | None = None
+) -> Iterator[bytes]:
+    """The lines of an OBJ, some at once.
+
+    Parameters
+    ----------
+    library : the file of its materials, where it has some
+    which : (F,) the material of each face
+    """
+    name = "_".join(mesh.name.split()) or "piece"
+    yield b"# millimetres\n"
+    if library:
+        yield f"mtllib {library}\n".encode()
+    yield f"o {name}\n".encode()
+    rows = mesh.vertices.astype(np.float64)
+    words = "v %.9g %.9g %.9g\n"
+    if mesh.colours is not None:
+        rows = np.column_stack([rows, mesh.colours[:, :3] / 255])
+        words = "v %.9g %.9g %.9g %.6g %.6g %.6g\n"
+    for some in in_parts(len(rows), _CHUNK):
+        chunk = rows[some]
+        yield (words * len(chunk) % tuple(chunk.ravel().tolist())).encode()
+    runs: list[tuple[int | None, NDArray[np.int32]]]
+    if which is None:
+        runs = [(None, mesh.faces)]
+    else:
+        order = np.argsort(which, kind="stable")
+        names, first = np.unique(which[order], return_index=True)
+        split = np.split(mesh.faces[order], first[1:])
+        runs = list(zip(names.tolist(), split, strict=True))
+    done = 0
+    for material, own in runs:
+        if material is not None:
+            yield f"usemtl colour_{material + 1}\n".encode()
+        for some in in_parts(len(own), _CHUNK):
+            faces = own[some] + 1
+            yield ("f %d %d %d\n" * len(faces) % tuple(faces.ravel().tolist())).encode()
+            done += len(faces)
+            if tell is not None:
+                tell(done / len(mesh.faces))
+
+
+def material_lines(mesh: Mesh) -> tuple[bytes, NDArray[np.int64]]:
+    """An MTL of the colours of a mesh, no more than 256, and which of them each face has (F,)."""
+    if mesh.colours is None:
+        colours = np.array([[216, 204, 187, 255]], np.uint8)
+        which = np.zeros(len(mesh.faces), np.int64)
+    else:
+        different = len(np.unique(mesh.colours, axis=0))
+        seen = mesh if different <= _MOST_MATERIALS else reduced(mesh, _FEW_MATERIALS)
+        assert seen.colours is not None
+        colours, kind = np.unique(seen.colours, axis=0, return_inverse=True)
+        a, b, c = kind.reshape(-1)[mesh.faces].T
+        which = np.where(b == c, b, a)  # what two of its corners have
+    lines = ["# colours as displayed\n"]
+    for number, row in enumerate(colours.tolist(), 1):
+        red, green, blue, seen_through = (value / 255 for value in row)
+        lines.append(f"newmtl colour_{number}\nKd {red:.6g} {green:.6g} {blue:.6g}\n")
+        lines.append(f"d {seen_through:.6g}\nillum 1\n\n")
+    return "".join(lines).encode(), which

@@ -8,7 +8,7 @@ import numpy as np
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import UnreadableFile
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, in_parts, writing
 from nebrel.core.mesh.measure import merge
 
 _CHUNK = 100_000
@@ -58,7 +58,7 @@ def read_off(path: Path) -> Mesh:
     return merge(Mesh(places.astype(np.float32), named, path.stem, colours))
 
 
-def write_off(mesh: Mesh, path: Path, called: str = "") -> None:
+def write_off(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> None:
     """Write an OFF in mm; a COFF where there are colours."""
     with writing(path, called) as file:
         tinted = mesh.colours is not None
@@ -72,6 +72,6 @@ def write_off(mesh: Mesh, path: Path, called: str = "") -> None:
         for start in range(0, len(rows), _CHUNK):
             chunk = rows[start : start + _CHUNK]
             file.write((words * len(chunk) % tuple(chunk.ravel().tolist())).encode())
-        for start in range(0, len(mesh.faces), _CHUNK):
-            faces = mesh.faces[start : start + _CHUNK]
+        for some in in_parts(len(mesh.faces), _CHUNK, tell):
+            faces = mesh.faces[some]
             file.write(("3 %d %d %d\n" * len(faces) % tuple(faces.ravel().tolist())).encode())

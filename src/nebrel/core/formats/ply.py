@@ -7,10 +7,12 @@ from pathlib import Path
 import numpy as np
 
 from nebrel.core.data import Mesh
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, in_parts, writing
+
+_CHUNK = 500_000
 
 
-def write_ply(mesh: Mesh, path: Path, called: str = "") -> None:
+def write_ply(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> None:
     """Write a binary PLY in mm, with colours where there are any.
 
     Source: Turk, The PLY Polygon File Format (1994).
@@ -35,4 +37,5 @@ def write_ply(mesh: Mesh, path: Path, called: str = "") -> None:
     with writing(path, called) as file:
         file.write("\n".join(header).encode())
         file.write(vertices.tobytes())
-        file.write(faces.tobytes())
+        for some in in_parts(len(faces), _CHUNK, tell):
+            file.write(faces[some].tobytes())

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh, box_of
 from nebrel.core.errors import UnreadableFile
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, in_parts, writing
 from nebrel.core.mesh.many import many
 from nebrel.core.mesh.measure import merge
 
@@ -20,8 +20,12 @@ _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", 
 _CHUNK = 500_000
 
 
-def write_stl(mesh: Mesh, path: Path, called: str = "") -> int:
+def write_stl(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> int:
     """Write a binary STL in mm; a file that was there stays whole until the new one is done.
+
+    Parameters
+    ----------
+    tell : told the share done; may raise to call it off
 
     Returns
     -------
@@ -34,7 +38,7 @@ def write_stl(mesh: Mesh, path: Path, called: str = "") -> int:
     Source: the binary STL layout, 80-byte header, uint32 count, 50 bytes a triangle.
     """
     with writing(path, called) as file:
-        return _write(mesh, file)
+        return _write(mesh, file, tell)
 
 
 def encode_stl(mesh: Mesh) -> bytes:
@@ -44,11 +48,11 @@ def encode_stl(mesh: Mesh) -> bytes:
     return buffer.getvalue()
 
 
-def _write(mesh: Mesh, file: BinaryIO) -> int:
+def _write(mesh: Mesh, file: BinaryIO, tell: Tell = None) -> int:
     header = b"Nebrel relief, millimetres".ljust(_HEADER, b" ")
     file.write(header + np.uint32(len(mesh.faces)).tobytes())
-    for start in range(0, len(mesh.faces), _CHUNK):
-        faces = mesh.faces[start : start + _CHUNK]
+    for some in in_parts(len(mesh.faces), _CHUNK, tell):
+        faces = mesh.faces[some]
         rows = _rows(mesh.vertices, faces)
         packed = np.zeros((len(faces), _RECORD.itemsize), np.uint8)
         packed[:, :48] = rows.view(np.uint8)

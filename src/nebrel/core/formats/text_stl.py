@@ -9,7 +9,7 @@ import numpy as np
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import UnreadableFile
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, in_parts, writing
 from nebrel.core.mesh.measure import merge
 
 _FACET = re.compile(rb"\bfacet\b(.*?)\bendfacet\b", re.DOTALL | re.IGNORECASE)
@@ -69,13 +69,13 @@ def _name(data: bytes) -> str:
     return first.decode("utf-8", "replace")[:80]
 
 
-def write_text_stl(mesh: Mesh, path: Path, called: str = "") -> None:
+def write_text_stl(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> None:
     """Write a text STL in mm, with as many digits as single precision has."""
     with writing(path, called) as file:
         name = " ".join(mesh.name.split()) or "piece"
         file.write(f"solid {name}\n".encode())
-        for start in range(0, len(mesh.faces), _CHUNK):
-            corners = mesh.vertices[mesh.faces[start : start + _CHUNK]]
+        for some in in_parts(len(mesh.faces), _CHUNK, tell):
+            corners = mesh.vertices[mesh.faces[some]]
             normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
             length = np.linalg.norm(normals, axis=1, keepdims=True)
             normals = normals / np.where(length > 0, length, 1)

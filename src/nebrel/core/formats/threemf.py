@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.brought import Brought, Unit
-from nebrel.core.formats.files import writing
+from nebrel.core.formats.files import Tell, writing
 from nebrel.core.mesh.measure import merge
 
 _MOST_BYTES = 4_000_000_000  # unpacked
@@ -206,7 +206,9 @@ def _table(model: Any, resource: int) -> dict[int, tuple[int, int, int, int]]:
     return {}
 
 
-def write_3mf(meshes: Sequence[Mesh], path: Path, called: str = "", title: str = "") -> None:
+def write_3mf(
+    meshes: Sequence[Mesh], path: Path, called: str = "", title: str = "", tell: Tell = None
+) -> None:
     """Write meshes as objects of one 3MF in mm, with their names and colours.
 
     Parameters
@@ -221,18 +223,22 @@ def write_3mf(meshes: Sequence[Mesh], path: Path, called: str = "", title: str =
     about = model.GetMetaDataGroup()
     for key, text in (("Title", title or meshes[0].name), ("Application", "Nebrel")):
         about.AddMetaData("", key, text, "xs:string", True)
-    for mesh in meshes:
+    for done, mesh in enumerate(meshes, 1):
         thing = model.AddMeshObject()
         thing.SetName(mesh.name)
         _set_geometry(library, thing, mesh)
         if mesh.colours is not None:
             _set_colours(library, model, thing, mesh)
         model.AddBuildItem(thing, library.GetIdentityTransform())
+        if tell is not None:
+            tell(done / (2 * len(meshes)))
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(_DECIMALS)
-    data = bytes(writer.WriteToBuffer())
     with writing(path, called) as file:
-        file.write(data)
+        if path.exists() and not path.is_file():  # a device or a pipe has no name to write to
+            file.write(bytes(writer.WriteToBuffer()))
+        else:  # so that it never lies in memory whole
+            writer.WriteToFile(file.name)
 
 
 def _set_geometry(library: Any, thing: Any, mesh: Mesh) -> None:

@@ -12,9 +12,21 @@ import numpy as np
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.formats.brought import join_parts
+from nebrel.core.forms.on_picture import OnPicture
 from nebrel.core.links.link import RUN, TELL, Family, Link
+from nebrel.core.links.pictured import moved
 from nebrel.core.links.shape import Shape
-from nebrel.core.mesh.colour import by_height, by_part, in_one, matched, reduced, rgba
+from nebrel.core.mesh.bodies import in_a_row
+from nebrel.core.mesh.colour import (
+    by_height,
+    by_part,
+    by_picture,
+    in_one,
+    matched,
+    merged,
+    reduced,
+    rgba,
+)
 from nebrel.core.mesh.combine import join, trim
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.measure import MeshReport, measure
@@ -27,9 +39,9 @@ from nebrel.core.mesh.place import (
     set_down,
     turned,
 )
-from nebrel.core.mesh.repair import repair
+from nebrel.core.mesh.repair import mend, repair
 from nebrel.core.mesh.simplify import simplify, to_bytes, within
-from nebrel.core.mesh.smooth import smooth
+from nebrel.core.mesh.smooth import Stroke, smooth, smooth_under
 from nebrel.core.mesh.split import Pins, split
 from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
@@ -58,6 +70,8 @@ Still = Callable[[], None]
 Done = tuple[Mesh, MeshReport | None, tuple[str, ...]]
 _NOBODY = LinkedPiece(piece_id="")
 _FINEST = 80  # parts of its size that a draft is made of
+MOST_COLOURED = 2_000_000  # triangles that the colours of a picture may need
+_DRAWN_COLOURED = 60_000  # triangles of a draft in the colours of its picture
 
 
 def finished(
@@ -65,6 +79,7 @@ def finished(
     steps: Sequence[FinishStep],
     draft: bool,
     other: Callable[[JoinStep], Link[Shape]],
+    picture: Callable[[], Link[OnPicture]],
 ) -> list[Link[Shape]]:
     """The shape after each step that is switched on; one that is refused leaves what was before.
 
@@ -72,8 +87,10 @@ def finished(
     ----------
     draft : coarser where that is quicker, and open where it cannot be closed
     other : what a step joins with
+    picture : where the mesh lies on its picture
     """
     found: list[Link[Shape]] = []
+    elsewhere = False
     for step in steps:
         if not step.enabled:
             continue
@@ -85,12 +102,41 @@ def finished(
             placing = step.model_copy(update={"other": _NOBODY})
             family = Family(partial(_regardless, other(step)), 0.0)
             given, make = (before, placing, draft, family, RUN), _joined
+        elif _needs_picture(step):
+            own = Family(partial(_regardless, moved() if elsewhere else picture()), 0.0)
+            given, make = (before, step, draft, own, RUN), _pictured
+        elsewhere = elsewhere or step.moves
         found.append(Link(make, given, WORDS[type(step)], 3, refused="as before"))
     return found
 
 
-def _regardless(link: Link[Shape], _: float) -> Link[Shape]:
+def _regardless(link: Link[Any], _: float) -> Link[Any]:
     return link
+
+
+def _needs_picture(step: FinishStep) -> bool:
+    if isinstance(step, ColourStep):
+        return step.by == "picture"
+    return isinstance(step, SmoothStep) and step.where == "mask"
+
+
+def _pictured(
+    before: Shape,
+    step: ColourStep | SmoothStep,
+    draft: bool,
+    of: Callable[[float], Link[OnPicture]],
+    run: Callable[[Link[OnPicture]], OnPicture],
+) -> Shape:
+    on = run(of(0.0))
+    mesh = before.mesh
+    if isinstance(step, SmoothStep):
+        weight = on.tones_at(mesh.vertices).astype(np.float64)
+        return before.become(smooth(mesh, step.rounds, 1 - weight if step.inverted else weight))
+    most = max(_DRAWN_COLOURED, len(mesh.faces)) if draft else MOST_COLOURED
+    fine = _coarse(mesh, step.fine.mm, draft)
+    found, done = by_picture(mesh, on.pixels, on.shares, on.around, fine, most)
+    said = () if done or draft else (f"as fine as {MOST_COLOURED:,} triangles allow",)
+    return before.become(found, None, said)
 
 
 def _joined(
@@ -125,14 +171,15 @@ def _done(before: Shape, step: FinishStep, draft: bool, still: Still) -> Shape:
     return before.become(mesh, report, said)
 
 
-def _repair(mesh: Mesh, _: RepairStep, draft: bool, __: Still) -> Done:
+def _repair(mesh: Mesh, step: RepairStep, draft: bool, _: Still) -> Done:
     try:
-        found = repair(mesh)
+        found = mend(mesh, step.only) if step.only else repair(mesh)
     except NotSolid:
         if draft:  # made lighter it may have become what cannot be mended
             return mesh, None, ()
         raise
-    return found.mesh, found.report, found.done or ("nothing was broken",)
+    nothing = "nothing of that was found" if step.only else "nothing was broken"
+    return found.mesh, found.report, found.done or (nothing,)
 
 
 def _simplify(mesh: Mesh, step: SimplifyStep, draft: bool, still: Still) -> Done:
@@ -158,7 +205,10 @@ def _rebuild(mesh: Mesh, step: RebuildStep, draft: bool, _: Still) -> Done:
 
 
 def _smooth(mesh: Mesh, step: SmoothStep, _: bool, __: Still) -> Done:
-    return smooth(mesh, step.rounds), None, ()
+    if step.where == "everywhere":
+        return smooth(mesh, step.rounds), None, ()
+    strokes = [Stroke(np.array(one.places), one.size.mm, one.strength.mm) for one in step.strokes]
+    return smooth_under(mesh, step.rounds, strokes), None, ()
 
 
 def _trim(mesh: Mesh, step: TrimStep, draft: bool, _: Still) -> Done:
@@ -221,6 +271,8 @@ def _thicken(mesh: Mesh, step: ThickenStep, draft: bool, _: Still) -> Done:
 
 
 def _split(mesh: Mesh, step: SplitStep, draft: bool, _: Still) -> Done:
+    if step.into == "bodies":
+        return in_a_row(mesh, step.gap.mm), None, ()
     pins = Pins(step.pins, step.wide.mm, step.long.mm, step.clearance.mm)
     try:
         return *split(mesh, step.axis, step.at.mm, pins, step.gap.mm), ()
@@ -240,6 +292,14 @@ def _colour(mesh: Mesh, step: ColourStep, _: bool, __: Still) -> Done:
         return by_part(mesh, colours), None, ()
     if step.by == "height":
         return by_height(mesh, [change.mm for change in step.changes], colours), None, ()
+    if step.by == "merge":
+        pairs = [
+            (rgba(one.colour), None if one.into is None else rgba(one.into)) for one in step.merges
+        ]
+        found, hit = merged(mesh, pairs, step.like)
+        missed = len(pairs) - hit
+        said = (f"{missed} of {len(pairs)} found nothing of their colour",) if missed else ()
+        return found, None, said
     found = reduced(mesh, step.count) if step.by == "fewer" else matched(mesh, colours)
     assert found.colours is not None
     left = len(np.unique(found.colours, axis=0))

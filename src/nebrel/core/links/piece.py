@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from nebrel.core.errors import NebrelError, NotFound
+from nebrel.core.forms.on_picture import OnPicture
 from nebrel.core.links import body, relief
 from nebrel.core.links.finish import finished
 from nebrel.core.links.link import Link
+from nebrel.core.links.pictured import on_picture
 from nebrel.core.links.relief import Quality
 from nebrel.core.links.retriangulate import again
 from nebrel.core.links.shape import Shape
@@ -34,12 +36,17 @@ def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
             return Link(_refuse, (error.what, error.why, error.remedy), "reading the piece", 0.01)
 
     first = begun(recipe, quality)
+
+    def picture() -> Link[OnPicture]:
+        """Where it lies on its picture."""
+        return on_picture(recipe, quality, first)
+
     steps = [step for step in recipe.finish if step.enabled]
     if not steps or not isinstance(steps[0], SimplifyStep) or recipe.body or quality.draft:
-        return [first, *finished(first, steps, quality.draft, other)]
+        return [first, *finished(first, steps, quality.draft, other, picture)]
     # Heights are made into triangles again: better than taking away from those there are.
     fewer = again(first, recipe, steps[0], quality)
-    return [first, fewer, *finished(fewer, steps[1:], False, other)]
+    return [first, fewer, *finished(fewer, steps[1:], False, other, picture)]
 
 
 def _refuse(what: str, why: str, remedy: str) -> Shape:

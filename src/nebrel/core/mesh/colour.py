@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Any
@@ -10,12 +10,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Mesh
+from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.components import label_components
+from nebrel.core.mesh.refine import refine
 
 _CHANGE_MM = 0.02  # over which one colour becomes the next
 _ROUNDS = 40
+_ALIKE = 0.02  # in Oklab: neighbouring pixels no further apart are of one colour
 _MOST_DIFFERENT = 50_000  # colours that are told apart when they are made fewer
 Colours = NDArray[np.uint8]
 
@@ -147,6 +149,131 @@ def by_part(mesh: Mesh, colours: Sequence[Colours]) -> Mesh:
     rank = np.empty(count, np.int64)
     rank[np.argsort(-size, kind="stable")] = np.arange(count)
     return replace(mesh, colours=np.stack(list(colours))[rank[part] % len(colours)])
+
+
+def by_picture(
+    mesh: Mesh,
+    pixels: Floats,
+    shares: Callable[[Floats], Floats],
+    around: bool,
+    fine_mm: float,
+    most: int,
+) -> tuple[Mesh, bool]:
+    """Each vertex in the colour of its place on a picture, all the way down to the underside.
+
+    Triangles are cut smaller where the picture changes its colour within them.
+
+    Parameters
+    ----------
+    pixels : (rows, cols, 3), 0 to 1 as displayed
+    shares : of vertices (V, 3): how far across and down the picture they lie, (V, 2)
+    around : whether the left end of the picture meets the right
+    fine_mm : edges no longer than this are not cut
+    most : triangles
+
+    Returns
+    -------
+    The mesh, and whether it is as fine as that.
+    """
+    rows, cols = pixels.shape[:2]
+    shown = np.round(np.clip(pixels, 0, 1) * 255).astype(np.uint8)
+    busy = _changes(shown)
+    known = np.zeros((0, 2), np.float64)
+
+    def places(vertices: Floats) -> NDArray[np.float64]:
+        nonlocal known
+        if len(known) < len(vertices):  # those that were there stay the same
+            known = np.concatenate([known, shares(vertices[len(known) :]).astype(np.float64)])
+        return known[: len(vertices)]
+
+    def column(share: NDArray[np.float64]) -> NDArray[np.int64]:
+        # Beyond the right end it begins anew, where they meet.
+        found = np.round(share * (cols - 1)).astype(np.int64)
+        return np.clip(found, 0, (2 if around else 1) * cols - 1)
+
+    def row(share: NDArray[np.float64]) -> NDArray[np.int64]:
+        return np.clip(np.round(share * (rows - 1)).astype(np.int64), 0, rows - 1)
+
+    if around:
+        busy = np.concatenate([busy, busy], axis=1)
+    summed = np.zeros((busy.shape[0] + 1, busy.shape[1] + 1), np.int64)
+    summed[1:, 1:] = busy.cumsum(0, dtype=np.int64).cumsum(1)
+
+    def wanted(vertices: Floats, faces: NDArray[np.int32]) -> NDArray[np.bool_]:
+        corners = vertices[faces].astype(np.float64)
+        long = ((corners - np.roll(corners, 1, axis=1)) ** 2).sum(axis=2).max(axis=1)
+        found = long > fine_mm**2
+        at = places(vertices)[faces[found]]
+        u, v = at[..., 0], at[..., 1]
+        if around:
+            u = np.where((np.ptp(u, axis=1) > 0.5)[:, None] & (u < 0.5), u + 1, u)
+        left, right = column(u.min(axis=1)), column(u.max(axis=1))
+        upper, lower = row(v.min(axis=1)), row(v.max(axis=1))
+        inside = (
+            summed[lower + 1, right + 1]
+            - summed[upper, right + 1]
+            - summed[lower + 1, left]
+            + summed[upper, left]
+        )
+        found[np.flatnonzero(found)] = inside > 0
+        return found
+
+    cut, done = refine(replace(mesh, colours=None), wanted, most)
+    at = places(cut.vertices)
+    colours = np.full((len(at), 4), 255, np.uint8)
+    colours[:, :3] = shown[row(at[:, 1]), column(at[:, 0]) % cols]
+    return replace(cut, colours=colours), done
+
+
+def _changes(shown: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """Pixels of another colour than one beside or below them."""
+    there = oklab(shown.reshape(-1, 3)).astype(np.float32).reshape(shown.shape)
+    found = np.zeros(shown.shape[:2], bool)
+    for axis in (0, 1):
+        other = np.linalg.norm(np.diff(there, axis=axis), axis=2) > _ALIKE
+        ahead = (slice(None, -1), slice(1, None))
+        for part in ahead:
+            found[(part, slice(None)) if axis == 0 else (slice(None), part)] |= other
+    return found
+
+
+def merged(
+    mesh: Mesh, merges: Sequence[tuple[Colours, Colours | None]], like: float
+) -> tuple[Mesh, int]:
+    """Some of its colours made others, one after the other.
+
+    Parameters
+    ----------
+    merges : which colour, and what it becomes; None: that of what is nearest to it
+    like : how far, in Oklab, a colour may be from that one to go with it
+
+    Returns
+    -------
+    The mesh, and how many of the merges found something.
+
+    Raises
+    ------
+    InvalidValue : it has no colours, or all would go
+    """
+    seen = _coloured(mesh).copy()
+    hit = 0
+    for colour, into in merges:
+        different, which = np.unique(seen[:, :3], axis=0, return_inverse=True)
+        away = np.linalg.norm(oklab(different) - oklab(colour[None, :3]), axis=1)
+        own = ((away <= like) | (different == colour[:3]).all(axis=1))[which.reshape(-1)]
+        if not own.any():
+            continue
+        hit += 1
+        if into is not None:
+            seen[own, :3] = into[:3]
+            continue
+        if own.all():
+            raise InvalidValue("colours", "none would be left", "Merge it into another instead")
+        from scipy.spatial import cKDTree
+
+        _, near = cKDTree(mesh.vertices[~own]).query(mesh.vertices[own])
+        seen[own] = seen[~own][near]
+    return replace(mesh, colours=seen), hit
 
 
 def reduced(mesh: Mesh, count: int) -> Mesh:

@@ -30,7 +30,7 @@ class Faults:
 
     Attributes
     ----------
-    holes : loops of edges that have one face only
+    holes : loops of edges that have one face only; of faces that are there twice one counts
     flipped : faces that look the other way than most of their body, or all of one turned inside
         out
     nonmanifold_edges : edges of three faces or more
@@ -75,6 +75,7 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
     real = np.flatnonzero(~same_corner(faces))
     doubles = real[repeated(faces[real])]
     edges = Edges.of_faces(faces[real])
+    once = Edges.of_faces(faces[np.setdiff1d(real, doubles)]) if len(doubles) else edges
     body, flip = oriented(faces[real], edges, corners[real])
     near = Nearby.of(mesh)
     hair = _HAIR * float(np.ptp(mesh.vertices, axis=0).max())
@@ -84,7 +85,7 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
     crossing[doubles] = 0
     inner = inside_another(corners[real], body)
     return Faults(
-        holes=len(edges.loops()),
+        holes=_holes(once),
         flipped=int(flip.sum()),
         nonmanifold_edges=int((edges.uses > 2).sum()),
         degenerate=int(flat.sum()),
@@ -94,7 +95,7 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
         floaters=len(inner),
         thinnest_mm=thinnest(corners[real], near) if thickness else None,
         places={
-            "holes": np.unique(edges.ends[edges.uses == 1]),
+            "holes": np.unique(once.ends[once.uses == 1]),
             "nonmanifold_edges": np.unique(edges.ends[edges.uses > 2]),
             "flipped": real[flip],
             "degenerate": np.flatnonzero(flat),
@@ -104,6 +105,16 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
             "floaters": real[np.isin(body, inner)],
         },
     )
+
+
+def _holes(edges: Edges) -> int:
+    """How many: loops, or open runs where faces beside them look different ways."""
+    lone = edges.ends[edges.uses == 1]
+    if not len(lone):
+        return 0
+    ends, number = np.unique(lone, return_inverse=True)
+    runs, _ = label_components(len(ends), *number.reshape(-1, 2).T)
+    return max(len(edges.loops()), runs)
 
 
 @dataclass(frozen=True)
@@ -229,7 +240,7 @@ def oriented(
     closed = np.bincount(body, (edges.uses[edges.edge].reshape(-1, 3) != 2).any(axis=1)) == 0
     inside_out = np.flatnonzero(closed & (held < 0))
     if len(inside_out) and len(size) > 1:
-        hollow = _contained(corners, body, inside_out, np.flatnonzero(closed & (held > 0)))
+        hollow = contained(corners, body, inside_out, np.flatnonzero(closed & (held > 0)))
         inside_out = np.setdiff1d(inside_out, hollow)
     flip ^= np.isin(body, inside_out)
     return body, flip
@@ -247,10 +258,10 @@ def inside_another(corners: NDArray[np.float64], body: Ints) -> Ints:
     if not len(body) or body.max() == 0:
         return np.zeros(0, np.int64)
     outwards = np.flatnonzero(np.bincount(body, volumes(corners)) > 0)
-    return _contained(corners, body, outwards, outwards)
+    return contained(corners, body, outwards, outwards)
 
 
-def _contained(corners: NDArray[np.float64], body: Ints, inner: Ints, outer: Ints) -> Ints:
+def contained(corners: NDArray[np.float64], body: Ints, inner: Ints, outer: Ints) -> Ints:
     """Those of the one bodies that lie inside one of the other."""
     count = int(body.max()) + 1
     low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)

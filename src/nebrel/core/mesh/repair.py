@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import Fault
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.kernel import Solid, mesh_of, nothing, solid_of
@@ -99,6 +101,45 @@ def repair(mesh: Mesh) -> Repaired:
     if mesh.colours is not None and found.colours is None:
         found = with_colours_of(found, mesh)
     return Repaired(found, report, tuple(work.done))
+
+
+def mend(mesh: Mesh, only: Collection[Fault]) -> Repaired:
+    """Mend some faults of a mesh alone, and leave whatever else there is.
+
+    Parameters
+    ----------
+    only : doubles, those without an area among them; gaps between borders that belong together;
+        fins, the sheets that hang on an edge of a body; what looks the wrong way; holes; faces
+        that pass through each other; bodies inside others
+
+    Returns
+    -------
+    The mesh, open where it still is: what is left of other faults is in its report.
+    """
+    mesh = merge(mesh)
+    work = _Work(mesh.vertices.astype(np.float64), mesh.faces.astype(np.int64))
+    if "doubles" in only:
+        work.sweep()
+    if "gaps" in only:
+        work.stitch()
+    if "fins" in only:
+        work.part_fins()
+    if "flipped" in only:
+        work.turn()
+    if "holes" in only:
+        work.fill()
+    if "crossings" in only:
+        open_before = work.border()
+        for tries in range(_ROUNDS):
+            if not work.cut_crossings(tries):
+                break
+            work.fill(besides=open_before)
+    found = mesh if not work.done else work.as_mesh(mesh)
+    if "crossings" in only or "inside" in only:
+        found = _joined(found, work, "inside" in only, "crossings" in only)
+    if mesh.colours is not None and found.colours is None:
+        found = with_colours_of(found, mesh)
+    return Repaired(found, measure(found), tuple(work.done))
 
 
 def _faulty(mesh: Mesh) -> bool:
@@ -322,9 +363,16 @@ class _Work:
         self.faces = np.where(flip[:, None], self.faces[:, ::-1], self.faces)
         self.say(int(flip.sum()), "face turned", "faces turned")
 
-    def fill(self) -> None:
-        """Fill all holes."""
+    def border(self) -> Ints:
+        """The vertices along what is open."""
+        edges = Edges.of_faces(self.faces)
+        return np.unique(edges.ends[edges.uses == 1])
+
+    def fill(self, besides: Ints | None = None) -> None:
+        """Fill all holes, but those that only such vertices are around."""
         loops = Edges.of_faces(self.faces).loops()
+        if besides is not None:
+            loops = [loop for loop in loops if not np.isin(loop, besides).all()]
         filled = [fill(self.vertices, loop) for loop in loops]
         if filled:
             self.faces = np.concatenate([self.faces, *filled])
@@ -382,7 +430,7 @@ class _Work:
         return True
 
 
-def _joined(mesh: Mesh, work: _Work) -> Mesh:
+def _joined(mesh: Mesh, work: _Work, inside: bool = True, across: bool = True) -> Mesh:
     """Bodies that overlap made one, and what floats inside another taken away."""
     faces = mesh.faces.astype(np.int64)
     corners = mesh.vertices[mesh.faces].astype(np.float64)
@@ -390,8 +438,9 @@ def _joined(mesh: Mesh, work: _Work) -> Mesh:
     body, _ = oriented(faces, edges, corners)
     if not len(body) or body.max() == 0:
         return mesh
-    floaters = inside_another(corners, body)
-    crossing = np.unique(body[_crossing(mesh.vertices, faces)])
+    nobody = np.zeros(0, np.int64)
+    floaters = inside_another(corners, body) if inside else nobody
+    crossing = np.unique(body[_crossing(mesh.vertices, faces)]) if across else nobody
     if not len(floaters) and not len(crossing):
         return mesh
     work.say(len(floaters), "body inside another taken away", "bodies inside others taken away")

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,19 +12,26 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.faults import Edges
+from nebrel.core.mesh.nearest import Nearby
 
 _INWARDS, _OUTWARDS = 0.5, -0.53
 _MOST_ROUNDS = 1000
 _TRIES = 4
 
 
-def smooth(mesh: Mesh, rounds: int, weight: NDArray[np.floating] | None = None) -> Mesh:
+def smooth(
+    mesh: Mesh,
+    rounds: int,
+    weight: NDArray[np.floating] | None = None,
+    most_mm: NDArray[np.floating] | None = None,
+) -> Mesh:
     """The same, each vertex drawn to the middle of its neighbours and a little more back.
 
     Parameters
     ----------
     rounds : how often
     weight : (V,) how much each vertex may move, 0 to 1; 1 everywhere when left out
+    most_mm : (V,) how far each vertex may move; any distance when left out
 
     Borders stay where they are, and a closed mesh encloses as much as before.
 
@@ -51,7 +60,86 @@ def smooth(mesh: Mesh, rounds: int, weight: NDArray[np.floating] | None = None) 
             places += (share * free)[:, None] * (middle / degree[:, None] - places)
     if rounds and (edges.uses == 2).all():
         places = _as_large(mesh.vertices.astype(np.float64), places, mesh.faces, free)
+    if most_mm is not None:
+        moved = places - mesh.vertices
+        far = np.maximum(np.linalg.norm(moved, axis=1), 1e-300)
+        places = mesh.vertices + moved * np.minimum(1, most_mm / far)[:, None]
     return replace(mesh, vertices=places.astype(np.float32))
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """One stroke of a brush over the surface.
+
+    Attributes
+    ----------
+    places : (n, 3) mm, in the order in which they were passed
+    wide_mm : of the brush
+    strength_mm : how far it moves the surface at most
+    """
+
+    places: NDArray[np.floating]
+    wide_mm: float
+    strength_mm: float
+
+
+def smooth_under(mesh: Mesh, rounds: int, strokes: Sequence[Stroke]) -> Mesh:
+    """The same calmed under the strokes of a brush, softly towards its edge.
+
+    What looks away from where the brush passed, as the other side of a thin wall does, stays.
+
+    Raises
+    ------
+    InvalidValue : as `smooth`
+    """
+    from scipy.spatial import cKDTree
+
+    weight = np.zeros(len(mesh.vertices))
+    most = np.zeros(len(mesh.vertices))
+    near = Nearby.of(mesh) if strokes else None
+    normals = _outward(mesh.vertices.astype(np.float64), mesh.faces)
+    for stroke in strokes:
+        assert near is not None
+        places = _along(np.asarray(stroke.places, np.float64), stroke.wide_mm / 8)
+        _, face, on = near.nearest(places)
+        corners = near.corners[face]
+        facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        radius = stroke.wide_mm / 2
+        low, high = on.min(axis=0) - radius, on.max(axis=0) + radius
+        some = np.flatnonzero(((mesh.vertices >= low) & (mesh.vertices <= high)).all(axis=1))
+        if not len(some):
+            continue
+        found = cKDTree(on).query(mesh.vertices[some], distance_upper_bound=radius)
+        away, which = np.asarray(found[0]), np.asarray(found[1])
+        hit = np.isfinite(away)
+        some, away, which = some[hit], away[hit], which[hit]
+        towards = np.einsum("ij,ij->i", normals[some], facing[which]) > 0
+        some, away = some[towards], away[towards]
+        share = (1 - (away / radius) ** 2) ** 2
+        weight[some] = np.maximum(weight[some], share)
+        most[some] = np.maximum(most[some], share * stroke.strength_mm)
+    return smooth(mesh, rounds, weight, most)
+
+
+def _along(places: NDArray[np.float64], step_mm: float) -> NDArray[np.float64]:
+    """Places along a run, no further apart than that."""
+    found = [places[:1]]
+    for a, b in pairwise(places):
+        count = min(200, int(np.ceil(np.linalg.norm(b - a) / step_mm)))
+        found.append(a + (b - a) * (np.arange(1, count + 1) / max(count, 1))[:, None])
+    return np.concatenate(found)
+
+
+def _outward(places: NDArray[np.float64], faces: NDArray[np.int32]) -> NDArray[np.float64]:
+    """Normals of vertices (V, 3), by the area of their faces."""
+    corners = places[faces]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    found = np.zeros_like(places)
+    for corner in range(3):
+        for axis in range(3):
+            found[:, axis] += np.bincount(faces[:, corner], normals[:, axis], len(places))
+    found /= np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-300)
+    return found
 
 
 def _as_large(
@@ -65,10 +153,7 @@ def _as_large(
     for _ in range(_TRIES):
         corners = now[faces]
         normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        outward = np.zeros_like(now)
-        for corner in range(3):
-            np.add.at(outward, faces[:, corner], normals)
-        outward /= np.maximum(np.linalg.norm(outward, axis=1, keepdims=True), 1e-300)
+        outward = _outward(now, faces)
         share = free[faces].mean(axis=1)
         room = float((np.linalg.norm(normals, axis=1) / 2 * share).sum())
         if room <= 0:

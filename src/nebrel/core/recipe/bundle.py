@@ -17,6 +17,7 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile, ZipInfo, is_z
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidRecipe, NotFound, TooLarge, UnreadableFile
+from nebrel.core.formats.packed import meshes_in
 from nebrel.core.picture.decode import decode
 from nebrel.core.recipe.files import files_of, names_of
 from nebrel.core.recipe.models import Recipe, load_recipe
@@ -86,10 +87,20 @@ class Bundled:
 
 
 def is_bundle(file: BinaryIO, name: str) -> bool:
-    """Whether what was brought is a piece in one file."""
+    """Whether what was brought is a piece in one file; of other ZIPs, what packs no mesh."""
     head = file.read(4)
     file.seek(0)
-    return name.lower().endswith(".zip") and head.startswith(b"PK")
+    if not (name.lower().endswith(".zip") and head.startswith(b"PK")):
+        return False
+    try:
+        with ZipFile(file) as packed:
+            held = "recipe.json" in packed.namelist()
+    except _DAMAGED:
+        held = True  # said so when it is read
+    file.seek(0)
+    found = held or not meshes_in(file)
+    file.seek(0)
+    return found
 
 
 def read_bundle(path: Path, name: str = "") -> tuple[Recipe, Bundled]:

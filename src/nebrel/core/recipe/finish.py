@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, field_validator
 
-from nebrel.core.choices import MOST_TRIANGLES
+from nebrel.core.choices import MOST_TRIANGLES, Fault
 from nebrel.core.recipe.body import ImportedBody
 from nebrel.core.recipe.length import Length, between
 from nebrel.core.recipe.step import Listed, Step
@@ -26,6 +26,9 @@ Place = Annotated[Length, between(-100_000, 100_000, "a place")]
 Long = Annotated[Length, between(0.01, 100_000, "a size")]
 Factor = Annotated[float, Field(ge=0.0001, le=10_000)]
 Degrees = Annotated[float, Field(ge=-360, le=360)]
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+Strength = Annotated[Length, between(0.001, 50, "a strength")]
+Fine = Annotated[Length, between(0.02, 20, "a fineness")]
 
 
 class _OnMesh(Listed):
@@ -40,9 +43,15 @@ class _OnMesh(Listed):
 
 
 class RepairStep(_OnMesh):
-    """Mends it: closed, looking outwards, each part once."""
+    """Mends it: closed, looking outwards, each part once.
+
+    Attributes
+    ----------
+    only : these faults alone, whatever else is left; none: all of them, until it is closed
+    """
 
     kind: Literal["repair"] = "repair"
+    only: Annotated[list[Fault], Field(max_length=20)] = []
 
 
 class SimplifyStep(_OnMesh):
@@ -79,11 +88,37 @@ class RebuildStep(_OnMesh):
     offset: Offset = Length(mm=0.0)
 
 
+class BrushStroke(Step):
+    """One stroke over the surface.
+
+    Attributes
+    ----------
+    places : (x, y, z) in mm on the mesh before the step, in the order in which they were passed
+    size : how wide the brush is
+    strength : how far it moves the surface at most
+    """
+
+    places: Annotated[
+        list[tuple[Coordinate, Coordinate, Coordinate]], Field(min_length=1, max_length=2000)
+    ]
+    size: Wide = Length(mm=8.0)
+    strength: Strength = Length(mm=0.5)
+
+
 class SmoothStep(_OnMesh):
-    """Calmed without shrinking."""
+    """Calmed without shrinking.
+
+    Attributes
+    ----------
+    where : everywhere, under the strokes of a brush, or as much as the picture is light
+    inverted : where the picture is dark instead
+    """
 
     kind: Literal["smooth"] = "smooth"
     rounds: int = Field(10, ge=1, le=500)
+    where: Literal["everywhere", "brush", "mask"] = "everywhere"
+    strokes: Annotated[list[BrushStroke], Field(max_length=500)] = []
+    inverted: bool = False
 
 
 class TrimStep(_OnMesh):
@@ -183,10 +218,11 @@ class ThickenStep(_OnMesh):
 
 
 class SplitStep(_OnMesh):
-    """Cut in two across an axis; the parts fit together again by pins.
+    """Cut in two across an axis, where the parts fit together again by pins; or taken apart.
 
     Attributes
     ----------
+    into : the two sides of a plane; or the bodies there are, in a row on the table
     wide, long : of a pin
     clearance : on the diameter of its socket, and at its end
     gap : between the parts as they are laid
@@ -194,6 +230,7 @@ class SplitStep(_OnMesh):
 
     moves: ClassVar[bool] = True
     kind: Literal["split"] = "split"
+    into: Literal["halves", "bodies"] = "halves"
     axis: AxisName = "z"
     at: Place = Length(mm=0.0)
     pins: int = Field(2, ge=0, le=24)
@@ -203,23 +240,38 @@ class SplitStep(_OnMesh):
     gap: Annotated[Length, between(0, 1000, "a gap")] = Length(mm=5.0)
 
 
+class Merge(Step):
+    """A colour that becomes another; or goes, and what is nearest to it takes its place."""
+
+    colour: Colour
+    into: Colour | None = None
+
+
 class ColourStep(_OnMesh):
     """Other colours, which live on the mesh from here on.
 
     Attributes
     ----------
-    by : one for all; another from each height on, or for each body; fewer of those there are;
-        those of a palette that are most like them; or none any more
+    by : one for all; another from each height on, or for each body; those of the picture; fewer
+        of those there are; some made others; those of a palette that are most like them; or none
+        any more
     colours : the one; of the heights upwards; of the bodies, the largest first; the palette
     changes : above the underside, upwards: one fewer than there are colours
     count : how many are left, where they are made fewer
+    fine : how closely those of the picture are followed
+    merges : one after the other
+    like : how far colours may be from one that is merged to go with it; 0 is that one alone, 1
+        is as far as black from white
     """
 
     kind: Literal["colour"] = "colour"
-    by: Literal["one", "height", "part", "fewer", "match", "none"] = "height"
+    by: Literal["one", "height", "part", "picture", "fewer", "merge", "match", "none"] = "height"
     colours: Annotated[list[Colour], Field(min_length=1, max_length=32)] = ["#d8ccbb", "#9a2b45"]
     changes: Annotated[list[Place], Field(max_length=31)] = [Length(mm=1.0)]
     count: int = Field(4, ge=1, le=32)
+    fine: Fine = Length(mm=0.3)
+    merges: Annotated[list[Merge], Field(max_length=200)] = []
+    like: float = Field(0.03, ge=0, le=1)
 
 
 class LinkedPiece(Step):
