@@ -102,7 +102,7 @@ function OpenBench({ pieceId }: { pieceId: string }) {
             <>
               <ViewSplit
                 left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
-                right={<PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} beside />}
+                right={<PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} edit={open.edit} beside />}
               />
               <SectionStrip recipe={recipe} resting={resting} />
             </>
@@ -110,7 +110,7 @@ function OpenBench({ pieceId }: { pieceId: string }) {
             <>
               <div className="views">
                 <div className="view-right whole">
-                  <PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} />
+                  <PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} edit={open.edit} />
                 </div>
               </div>
               <BodyStrip piece={piece} recipe={recipe} figures={figures} resting={resting} edit={open.edit} />

@@ -9,8 +9,10 @@ import { type NamedView, useBench } from "./benchStore";
 import type { Look } from "./looks/look";
 import { SectionInSpace } from "./SectionInSpace";
 import { Pointing } from "./Pointing";
+import { FinishGrips } from "./grips/FinishGrips";
 import { Spots } from "./Spots";
 import "./threeWarnings";
+import type { OpenPiece } from "./usePiece";
 import type { ShownMesh } from "./usePieceMesh";
 import { COLOURS } from "../shared/colours";
 
@@ -34,10 +36,11 @@ interface Props {
   recipe: Recipe;
   resting: boolean;
   onScale: (pxPerMm: number) => void;
+  edit: OpenPiece["edit"];
 }
 
 /** What stands on the table: the piece, its shadow, two rulers, light and camera. */
-export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale }: Props) {
+export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale, edit }: Props) {
   const box = useMemo(() => {
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
@@ -74,12 +77,13 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
         <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
       </group>
       <Spots />
+      <FinishGrips recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
   );
 }
 
-function Piece({ piece, shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale">) {
+function Piece({ piece, shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale" | "edit">) {
   const invalidate = useThree((state) => state.invalidate);
   const { geometry, timing, figures } = shown;
   useLayoutEffect(() => {

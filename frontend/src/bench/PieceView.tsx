@@ -12,6 +12,7 @@ import { surface } from "./looks/surface";
 import { MeasureBar } from "./Pointing";
 import { PieceScene } from "./PieceScene";
 import { ScaleBar } from "./ScaleBar";
+import type { OpenPiece } from "./usePiece";
 import type { PieceMesh } from "./usePieceMesh";
 import { Button } from "../shared/Button";
 
@@ -27,11 +28,12 @@ interface Props {
   mesh: PieceMesh;
   recipe: Recipe;
   resting: boolean;
+  edit: OpenPiece["edit"];
   /** A picture is seen beside it. */
   beside?: boolean;
 }
 
-export function PieceView({ piece, mesh, recipe, resting, beside = false }: Props) {
+export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }: Props) {
   const { look, setLook, see, split, setSplit } = useBench();
   const [pxPerMm, setPxPerMm] = useState(0);
   const { shown, work, problem } = mesh;
@@ -76,7 +78,7 @@ export function PieceView({ piece, mesh, recipe, resting, beside = false }: Prop
             gl={{ antialias: !SOFTWARE }}
             camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
           >
-            <PieceScene piece={piece} shown={shown} proxy={mesh.proxy} look={seen} recipe={recipe} resting={resting} onScale={setPxPerMm} />
+            <PieceScene piece={piece} shown={shown} proxy={mesh.proxy} look={seen} recipe={recipe} resting={resting} onScale={setPxPerMm} edit={edit} />
           </Canvas>
         </ErrorBoundary>
       ) : (

@@ -2,7 +2,7 @@ import { expect, test } from "vitest";
 import type { Picked } from "./pieceStore";
 import { words } from "./Pointing";
 
-const at = (x: number, y: number, z = 0, wall?: number): Picked => ({ place: [x, y, z], normal: [0, 0, 1], wall });
+const at = (x: number, y: number, z = 0, wall?: number): Picked => ({ place: [x, y, z], normal: [0, 0, 1], wall, colour: undefined });
 
 test("one place says how thick it is there", () => {
   expect(words([])).toBe("point at the piece");

@@ -1,7 +1,7 @@
 import { Line } from "@react-three/drei";
 import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { type BufferGeometry, DoubleSide, Mesh, MeshBasicMaterial, Raycaster, Vector3 } from "three";
+import { type BufferAttribute, type BufferGeometry, Color, DoubleSide, Mesh, MeshBasicMaterial, Raycaster, Vector3 } from "three";
 import { COLOURS } from "../shared/colours";
 import { mm } from "../shared/format";
 import { type Picked, usePieceStore } from "./pieceStore";
@@ -25,7 +25,16 @@ export function Pointing({ geometry, sizeMm }: { geometry: BufferGeometry; sizeM
     const { normal } = event.face;
     const start = event.point.clone().addScaledVector(normal, -sizeMm * 1e-5);
     const [other] = new Raycaster(start, normal.clone().negate()).intersectObject(walls);
-    onPick({ place: event.point.toArray(), normal: normal.toArray(), wall: other?.distance });
+    onPick({ place: event.point.toArray(), normal: normal.toArray(), wall: other?.distance, colour: colourAt(event) });
+  }
+
+  /** That of the corner nearest to the place. */
+  function colourAt({ point, face }: ThreeEvent<MouseEvent>): string | undefined {
+    if (!face || !geometry.hasAttribute("color")) return undefined;
+    const at = geometry.getAttribute("position");
+    const away = (corner: number) => new Vector3().fromBufferAttribute(at, corner).distanceToSquared(point);
+    const [nearest] = [face.a, face.b, face.c].sort((a, b) => away(a) - away(b));
+    return `#${new Color().fromBufferAttribute(geometry.getAttribute("color") as BufferAttribute, nearest).getHexString()}`;
   }
 
   const places = measured.map(({ place }) => place);

@@ -18,7 +18,8 @@ export type Up = "z" | "y";
 /** What is made of a piece as a format, in a unit, standing on an axis. */
 export function productOf(format: Format, unit: FileUnit, up: Up): string {
   if (!format.bare) return format.product;
-  const [name, ending] = format.product.split(".");
+  const dot = format.product.indexOf(".");
+  const [name, ending] = [format.product.slice(0, dot), format.product.slice(dot + 1)];
   return `${name}${unit === "mm" ? "" : `-${unit}`}${up === "z" ? "" : "-y"}.${ending}`;
 }
 
@@ -34,7 +35,7 @@ export const FORMATS = [
   {
     product: "piece.3mf",
     name: "3MF",
-    purpose: "3MF in millimetres: says its unit, its name and its colours, and is packed small.",
+    purpose: "3MF in millimetres: says its unit, its name and its colours, an object a body, and is packed small.",
     bytes: (triangles) => 14 * triangles,
   },
   {
@@ -43,6 +44,13 @@ export const FORMATS = [
     purpose: "OBJ, as text, with colours, for modelling programs.",
     bare: true,
     bytes: (triangles) => 33 * triangles,
+  },
+  {
+    product: "piece.obj.zip",
+    name: "OBJ + MTL",
+    purpose: "OBJ with its colours as materials in an MTL, both in a ZIP.",
+    bare: true,
+    bytes: (triangles) => 12 * triangles,
   },
   {
     product: "piece.ply",

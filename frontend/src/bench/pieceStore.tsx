@@ -1,5 +1,6 @@
 import { createContext, type ReactNode, useContext, useState } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
+import type { Length } from "../api/client";
 import { nearLine, useBench } from "./benchStore";
 
 export interface Sight {
@@ -25,6 +26,8 @@ export interface Picked {
   normal: [number, number, number];
   /** Straight inwards to the other side, mm; none where it is open there. */
   wall: number | undefined;
+  /** As displayed, "#d8ccbb"; none where the piece has no colours. */
+  colour: string | undefined;
 }
 
 /** What the bench keeps of one piece for as long as it is open. */
@@ -51,6 +54,10 @@ interface PieceState {
   onPick: ((picked: Picked) => void) | undefined;
   /** Places that are measured between. */
   measured: Picked[];
+  /** The number that a grip changes, as it was when the grip was taken. */
+  heldFrom: number | undefined;
+  /** The brush on the surface: how wide, and how far it moves it at most. */
+  dab: { size: Length; strength: Length };
   /** Where the pointer is along the section line, 0 to 1. */
   along: number | undefined;
   /** The spot under the pointer in the other view, shares from the upper left corner. */
@@ -68,6 +75,8 @@ interface PieceState {
   markSpots: (key: string | undefined, spots: [number, number, number][]) => void;
   pick: (what: string | undefined, then?: (picked: Picked) => void) => void;
   measure: (places: Picked[]) => void;
+  hold: (from: number | undefined) => void;
+  setDab: (part: Partial<PieceState["dab"]>) => void;
   setAlong: (along: number | undefined) => void;
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
   hover: (spot: [number, number] | undefined) => void;
@@ -88,6 +97,8 @@ const makeStore = () =>
     picking: undefined,
     onPick: undefined,
     measured: [],
+    heldFrom: undefined,
+    dab: { size: { mm: 8, text: null }, strength: { mm: 0.5, text: null } },
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
@@ -101,6 +112,8 @@ const makeStore = () =>
     mark: (marked) => set({ marked }),
     pick: (picking, onPick) => set({ picking, onPick }),
     measure: (measured) => set({ measured }),
+    hold: (heldFrom) => set({ heldFrom }),
+    setDab: (part) => set(({ dab }) => ({ dab: { ...dab, ...part } })),
     markSpots: (marked, spots) => set({ marked, spots }),
     setAlong: (along) => set({ along }),
     hover: (spot) => set({ spot, along: spot && nearLine(useBench.getState().line, spot) }),

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-from nebrel.core.choices import StartName
+from nebrel.core.choices import Fault, StartName
 from nebrel.core.heights.raise_tones import printed_mm
 from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
@@ -290,9 +290,10 @@ class MeshFindingOut(BaseModel):
     severity: Literal["note", "caution", "wrong"]
     count: int
     text: str
-    remedy: Literal["repair", "simplify"] | None = Field(
+    remedy: Literal["repair", "simplify", "even"] | None = Field(
         description="the finish step that mends it"
     )
+    fault: Fault | None = Field(description="what of several it mends, where it is one")
     spots_mm: list[tuple[float, float, float]] = Field(description="some of the places")
 
 

@@ -12,6 +12,7 @@ import { useBench } from "../benchStore";
 import { usePieceStore } from "../pieceStore";
 import { FINISH } from "../steps/finish";
 import { sides } from "../steps/finish/finishing";
+import type { Fault } from "../steps/finish/repair";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
 const imported = field(bodyAt, "body");
@@ -94,14 +95,19 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
   const { data, isFetching, error } = useMeshReport({ piece, recipe, resting });
   const { marked, markSpots, choose } = usePieceStore();
   const go = useBench((state) => state.go);
-  function mend(kind: FinishStep["kind"]) {
+  function mend(kind: FinishStep["kind"], fault?: Fault) {
     markSpots(undefined, []);
     const list = finishSteps.read(recipe);
     const known = list.find((step) => step.kind === kind);
-    const step = known ?? ({ ...FRESH.finish[kind], id: newId("finish") } as FinishStep);
+    const only = fault ? { only: [fault] } : {};
+    const step = known ?? ({ ...FRESH.finish[kind], ...only, id: newId("finish") } as FinishStep);
     // Mending comes before whatever is done to what is mended.
     if (!known) edit(change(finishSteps, (now) => (kind === "repair" ? [step, ...now] : [...now, step])), `add ${FINISH[kind].name.toLowerCase()}`, true);
-    else if (!known.enabled) edit(change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, enabled: true } : one))), "switch on", true);
+    else if (known.kind === "repair" && known.only.length) {
+      // One fault more, or from now on all of them.
+      const more = fault ? [...new Set([...known.only, fault])] : [];
+      edit(change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, only: more, enabled: true } : one))), "repair", true);
+    } else if (!known.enabled) edit(change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, enabled: true } : one))), "switch on", true);
     choose("finish", step.id);
     go("finish");
   }
@@ -113,6 +119,11 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
       </h3>
       {error && <p className="state-wrong">{error instanceof Refusal ? `${error.detail.why}. ${error.detail.remedy}.` : "It could not be made."}</p>}
       {data?.report.length === 0 && <p className="state-good">Closed, and nothing stands in the way.</p>}
+      {data?.report.some(({ fault }) => fault) && (
+        <Button size="sm" className="mb-2" onClick={() => mend("repair")}>
+          Repair everything
+        </Button>
+      )}
       <ul>
         {data?.report.map((finding) => (
           <Finding
@@ -132,19 +143,19 @@ interface FindingProps {
   finding: MeshFinding;
   shown: boolean;
   show: () => void;
-  mend: (kind: FinishStep["kind"]) => void;
+  mend: (kind: FinishStep["kind"], fault?: Fault) => void;
 }
 
 function Finding({ finding, shown, show, mend }: FindingProps) {
-  const { remedy } = finding;
+  const { remedy, fault } = finding;
   return (
     <li className="finding" data-kind={finding.kind}>
       <div className={`finding-state ${TONES[finding.severity]}`}>{SAID[finding.severity]}</div>
       {finding.text}.
       <div className="finding-actions">
         {remedy && (
-          <Button size="sm" variant="plain" onClick={() => mend(remedy)}>
-            {FINISH[remedy].name}
+          <Button size="sm" variant="plain" onClick={() => mend(remedy, fault ?? undefined)}>
+            {fault ? "Mend these" : FINISH[remedy].name}
           </Button>
         )}
         {finding.spots_mm.length > 0 && (

@@ -234,11 +234,10 @@ def write_3mf(
             tell(done / (2 * len(meshes)))
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(_DECIMALS)
+    # Writing to a file by its name, the library sets the locale of the whole process.
+    data = bytes(writer.WriteToBuffer())
     with writing(path, called) as file:
-        if path.exists() and not path.is_file():  # a device or a pipe has no name to write to
-            file.write(bytes(writer.WriteToBuffer()))
-        else:  # so that it never lies in memory whole
-            writer.WriteToFile(file.name)
+        file.write(data)
 
 
 def _set_geometry(library: Any, thing: Any, mesh: Mesh) -> None:

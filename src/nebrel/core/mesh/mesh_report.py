@@ -7,11 +7,12 @@ from typing import Literal
 
 import numpy as np
 
+from nebrel.core.choices import Fault
 from nebrel.core.data import Mesh
 from nebrel.core.mesh.faults import Faults, find_faults
 from nebrel.core.mesh.measure import MeshReport
 
-Remedy = Literal["repair", "simplify"]
+Remedy = Literal["repair", "simplify", "even"]
 _SPOTS = 60  # places that are told of each
 _MANY = 1_000_000  # triangles that many programs refuse
 
@@ -24,6 +25,7 @@ class MeshFinding:
     ----------
     kind : as the field of Faults; or what else it is
     remedy : the finish step that mends it, where one does
+    fault : what it mends, where that is one of several that it can
     spots_mm : some of the places where it is, (x, y, z)
     """
 
@@ -32,6 +34,7 @@ class MeshFinding:
     count: int
     text: str
     remedy: Remedy | None = None
+    fault: Fault | None = None
     spots_mm: tuple[tuple[float, float, float], ...] = ()
 
 
@@ -44,6 +47,15 @@ _KINDS: dict[str, tuple[Literal["note", "caution", "wrong"], str, str]] = {
     "degenerate": ("caution", "{} face without an area", "other programs stumble over it"),
     "needles": ("note", "{} face far longer than high", "it shades badly, and smooths badly"),
     "floaters": ("caution", "{} part that lies inside another", "it is printed into the solid"),
+}
+_FAULTS: dict[str, Fault] = {
+    "holes": "holes",
+    "flipped": "flipped",
+    "nonmanifold_edges": "fins",
+    "self_crossings": "crossings",
+    "duplicates": "doubles",
+    "degenerate": "doubles",
+    "floaters": "inside",
 }
 _PLURAL = {
     "hole": "holes",
@@ -89,9 +101,10 @@ def _finding(mesh: Mesh, faults: Faults, kind: str) -> MeshFinding:
     if count != 1:
         text = " ".join(_PLURAL.get(word, word) for word in text.split(" "))
         text = text.replace("that another passes", "that others pass")
-    return MeshFinding(
-        kind, severity, count, f"{text}: {meaning}", "repair", _spots(mesh, faults, kind)
-    )
+    fault = _FAULTS.get(kind)
+    remedy: Remedy = "even" if fault is None else "repair"
+    spots = _spots(mesh, faults, kind)
+    return MeshFinding(kind, severity, count, f"{text}: {meaning}", remedy, fault, spots)
 
 
 def _spots(mesh: Mesh, faults: Faults, kind: str) -> tuple[tuple[float, float, float], ...]:

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useId } from "react";
+import { useId, useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, take } from "../../../api/client";
 import { Button } from "../../../shared/Button";
@@ -7,6 +7,7 @@ import { SelectField } from "../../../shared/SelectField";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../benchStore";
+import { usePieceStore } from "../../pieceStore";
 import { Changed } from "./Changed";
 import type { Editing, Finishing } from "./finishing";
 
@@ -14,7 +15,9 @@ const WAYS = [
   ["height", "by height"],
   ["part", "by part"],
   ["one", "in one colour"],
+  ["picture", "as the picture"],
   ["fewer", "fewer of those there are"],
+  ["merge", "merged, or dropped"],
   ["match", "like a palette"],
   ["none", "without colours"],
 ] as const;
@@ -22,6 +25,8 @@ const HELP = {
   height: "Another colour from each height on, above the underside: where the printer changes its material.",
   part: "Each body has its own, the largest the first.",
   one: "All of it.",
+  picture: "Each place has the colour that it has on the picture, all the way down. Triangles are cut smaller where it changes.",
+  merge: "Point at a colour of the piece: it becomes another, or goes.",
   fewer: "Those that are left are like the rest to the eye.",
   match: "Each becomes the one of the palette that is most like it to the eye.",
   none: "What colours it has are dropped.",
@@ -52,6 +57,8 @@ function ColourEditor(props: Editing<"colour">) {
       <SelectField label="Coloured" value={by} options={WAYS} onChange={choose} />
       <p className="field-help">{HELP[by]}</p>
       {by === "fewer" && <NumberField label="Colours" value={step.count} range={[1, 32]} step={1} onChange={(count, r) => set({ count: Math.round(count) }, r)} />}
+      {by === "picture" && <LengthField label="As fine as" help="How closely borders between colours are followed." value={step.fine} range={[0.05, 2]} limits={[0.02, 20]} step={0.05} slider onChange={(fine, r) => set({ fine }, r)} />}
+      {by === "merge" && <Merges {...props} />}
       {by === "match" && <Materials set={set} />}
       {(many || by === "one") &&
         (by === "one" ? colours.slice(0, 1) : colours).map((colour, index) => (
@@ -82,6 +89,64 @@ function ColourEditor(props: Editing<"colour">) {
   );
 }
 
+type Merge = Editing<"colour">["step"]["merges"][number];
+
+/** Colours that become others, pointed at in the piece. */
+function Merges({ step, set }: Editing<"colour">) {
+  const { picking, pick } = usePieceStore();
+  const [first, setFirst] = useState<string>();
+  const { setLook } = useBench();
+  const dropping = picking === `${step.id} drop`;
+  const merging = picking === `${step.id} merge`;
+  const stop = () => {
+    setFirst(undefined);
+    pick(undefined);
+  };
+  const add = (one: Merge) => {
+    stop();
+    set({ merges: [...step.merges, one] });
+  };
+  const drop = () => {
+    setLook("coloured");
+    pick(`${step.id} drop`, ({ colour }) => colour && add({ colour, into: null }));
+  };
+  const merge = () => {
+    setLook("coloured");
+    pick(`${step.id} merge`, ({ colour }) => {
+      if (!colour) return;
+      setFirst(colour);
+      pick(`${step.id} merge`, ({ colour: into }) => into && add({ colour, into }));
+    });
+  };
+  return (
+    <>
+      <div className="field d-flex gap-2">
+        <Button size="sm" variant={merging ? undefined : "plain"} aria-pressed={merging} onClick={() => (merging ? stop() : merge())}>
+          {merging ? (first ? "Now at what it becomes" : "Point at a colour") : "Merge a colour"}
+        </Button>
+        <Button size="sm" variant={dropping ? undefined : "plain"} aria-pressed={dropping} onClick={() => (dropping ? stop() : drop())}>
+          {dropping ? "Point at a colour" : "Drop a colour"}
+        </Button>
+      </div>
+      <ul className="merges" aria-label="Merged colours">
+        {step.merges.map(({ colour, into }, index) => (
+          <li key={index}>
+            <Swatch colour={colour} /> {into ? "becomes" : "goes"} {into && <Swatch colour={into} />}
+            <button type="button" className="btn btn-sm btn-link" aria-label={`Take away merge ${index + 1}`} onClick={() => set({ merges: step.merges.filter((_, i) => i !== index) })}>
+              take away
+            </button>
+          </li>
+        ))}
+      </ul>
+      <NumberField label="Alike within" help="Colours no further from the one pointed at go with it; 1 is black from white." value={step.like} range={[0, 0.5]} step={0.01} onChange={(like, r) => set({ like }, r)} />
+    </>
+  );
+}
+
+function Swatch({ colour }: { colour: string }) {
+  return <span className="swatch" style={{ background: colour }} role="img" aria-label={colour} />;
+}
+
 /** The colours of what is at hand, as a palette. */
 function Materials({ set }: Pick<Editing<"colour">, "set">) {
   const { data } = useQuery({ queryKey: ["workshop"], queryFn: () => take(api.GET("/api/workshop")) });
@@ -105,7 +170,7 @@ function ColourField({ label, value, onChange }: { label: string; value: string;
 
 export const colour: Finishing<"colour"> = {
   name: "Colour",
-  purpose: "by height, by part, fewer, or like those at hand",
+  purpose: "by height, by part, as the picture, merged, fewer, or like those at hand",
   group: "Colours",
   figure: (step) => WAYS.find(([by]) => by === step.by)?.[1] ?? "",
   fresh: ({ figures }) => (figures ? { changes: [{ mm: Number((figures.mesh.size_mm[2] / 2).toFixed(2)), text: null }] } : {}),

@@ -20,6 +20,15 @@ export interface Moving {
   near?: boolean;
 }
 
+/** What is left lies elsewhere after these. */
+const MOVING: readonly FinishStep["kind"][] = ["scale", "turn", "lay", "split"];
+
+/** Whether what a step has to do with lies where the piece is shown: nothing moves it afterwards. */
+export function liesAsShown(list: FinishStep[], step: FinishStep): boolean {
+  const after = list.slice(list.findIndex(({ id }) => id === step.id) + 1);
+  return !after.some((one) => one.enabled && MOVING.includes(one.kind));
+}
+
 type Made<K extends FinishStep["kind"]> = Extract<FinishStep, { kind: K }>;
 
 export type Finishing<K extends FinishStep["kind"]> = StepKind<Made<K>, FinishContext> & Moving;

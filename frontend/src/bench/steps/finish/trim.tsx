@@ -17,7 +17,7 @@ function TrimEditor(props: Editing<"trim">) {
   const less = step.axis === "z" ? "below" : step.axis === "x" ? "left" : "in front";
   return (
     <>
-      <Choice label="Across" value={step.axis} options={AXES} help="The plane stands square to this axis. It can be dragged in the section." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
+      <Choice label="Across" value={step.axis} options={AXES} help="The plane stands square to this axis. It can be dragged, in the piece too." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
       <LengthField label="At" value={step.at} range={[range[0], range[1]]} limits={[-100_000, 100_000]} step={0.1} slider onChange={(at, r) => set({ at }, r)} />
       <Choice
         label="Keep"
