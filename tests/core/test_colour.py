@@ -9,9 +9,11 @@ from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.colour import (
     by_height,
     by_part,
+    by_picture,
     cut_along,
     in_one,
     matched,
+    merged,
     oklab,
     reduced,
     rgba,
@@ -109,3 +111,70 @@ def test_the_colour_space_is_the_published_one() -> None:
     assert red == pytest.approx((0.6280, 0.2249, 0.1258), abs=1e-3)
     with pytest.raises(InvalidValue, match="is none"):
         rgba("madder")
+
+
+def disc(side: int = 400) -> np.ndarray:
+    """Red, a quarter of it across, on white."""
+    y, x = np.mgrid[:side, :side]
+    found = np.ones((side, side, 3), np.float32)
+    found[np.hypot(x - side / 2, y - side / 2) < side / 4] = (1, 0, 0)
+    return found
+
+
+def plate(wide: float = 80) -> Mesh:
+    made = trimesh.creation.box((wide, wide, 3))
+    return Mesh(made.vertices.astype(np.float32), made.faces.astype(np.int32))
+
+
+def test_a_plate_is_as_the_picture() -> None:
+    def shares(at: np.ndarray) -> np.ndarray:
+        return np.column_stack([(at[:, 0] + 40) / 80, (40 - at[:, 1]) / 80])
+
+    found, done = by_picture(plate(), disc(), shares, False, 0.3, 1_000_000)
+    report = measure(found)
+    assert (done, report.manifold) == (True, True)
+    assert report.volume_mm3 == pytest.approx(80 * 80 * 3, rel=1e-6)
+    assert found.colours is not None
+    corners = found.vertices[found.faces]
+    sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(sides, axis=1) / 2 * (corners[..., 2] > 1.4).all(axis=1)
+    red = (found.colours[found.faces][..., 1] == 0).mean(axis=1)
+    assert (area * red).sum() == pytest.approx(np.pi * 20**2, rel=0.01)
+    # Only along the border are there small ones.
+    assert report.triangles < 40_000  # 160 000 of that size would cover it
+    few, done = by_picture(plate(), disc(), shares, False, 0.3, 2_000)
+    assert (done, len(few.faces) <= 2_000, measure(few).manifold) == (False, True, True)
+
+
+def test_around_a_tube_no_triangle_crosses_the_whole_picture() -> None:
+    made = trimesh.creation.cylinder(20, 30, sections=64)
+    tube = Mesh(made.vertices.astype(np.float32), made.faces.astype(np.int32))
+
+    def shares(at: np.ndarray) -> np.ndarray:
+        return np.column_stack(
+            [np.arctan2(at[:, 1], at[:, 0]) / (2 * np.pi) % 1, at[:, 2] / 30 + 0.5]
+        )
+
+    found, done = by_picture(tube, disc(), shares, True, 0.5, 1_000_000)
+    assert (done, measure(found).manifold) == (True, True)
+    seam = (np.abs(found.vertices[:, 1]) < 1) & (found.vertices[:, 0] > 19)
+    assert seam.sum() < 60  # white all along: nothing is to be cut there
+
+
+def test_a_colour_is_merged_and_another_dropped() -> None:
+    striped = by_height(ball(), [10, 20, 30], [RED, GREEN, BLUE, RED])
+    found, hit = merged(striped, [(GREEN, BLUE)], 0.0)
+    assert hit == 1
+    assert found.colours is not None
+    assert {tuple(row) for row in found.colours.tolist()} == {tuple(RED), tuple(BLUE)}
+    dropped, hit = merged(striped, [(GREEN, None), (rgba("#123456"), None)], 0.0)
+    assert hit == 1
+    assert dropped.colours is not None
+    # What is lower goes with what is below, the rest with what is above.
+    z = dropped.vertices[:, 2] + 20
+    assert (dropped.colours[(z > 10.1) & (z < 14.5)] == RED).all()
+    assert (dropped.colours[(z > 15.5) & (z < 19.9)] == BLUE).all()
+    with pytest.raises(InvalidValue, match="none would be left"):
+        merged(in_one(ball(), RED), [(RED, None)], 0.0)
+    near, _ = merged(in_one(ball(), rgba("#c91e1e")), [(RED, BLUE)], 0.05)
+    assert near.colours is not None and (near.colours[:, :3] == BLUE[:3]).all()

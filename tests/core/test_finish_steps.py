@@ -6,10 +6,13 @@ import trimesh
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
+from nebrel.core.mesh.bodies import bodies_of, in_a_row
 from nebrel.core.mesh.lighter import gathered, lighter
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.place import laid_down, laid_on, middle_below, placed, set_down, turned
+from nebrel.core.mesh.refine import refine
 from nebrel.core.mesh.section import cut_by_plane
+from nebrel.core.mesh.smooth import Stroke, smooth_under
 from nebrel.core.mesh.split import Pins, split
 from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
@@ -207,3 +210,70 @@ def test_walls_are_as_thick_as_they_are(thick: float) -> None:
     assert np.median(found[outside]) == pytest.approx(thick, rel=0.03)
     sheet = Mesh(np.float32([[0, 0, 0], [1, 0, 0], [0, 1, 0]]), np.int32([[0, 1, 2]]))
     assert np.isinf(wall_at_vertices(sheet)).all()
+
+
+def moved(made: trimesh.Trimesh, *by: float) -> trimesh.Trimesh:
+    made.apply_translation(by)
+    return made
+
+
+def test_bodies_are_laid_in_a_row_and_a_hollow_goes_with_its_own() -> None:
+    hollow = trimesh.creation.icosphere(3, 5)
+    hollow.invert()
+    far = moved(trimesh.creation.icosphere(3, 8), 60, 3, 20)
+    mesh = of(trimesh.util.concatenate([far, trimesh.creation.box((40, 30, 20)), hollow]))
+    one, other = bodies_of(mesh)
+    assert (len(one.faces), len(other.faces)) == (12 + 1280, 1280)
+    found = in_a_row(mesh, 5)
+    report = measure(found)
+    assert (report.manifold, report.bodies) == (True, 3)
+    assert report.volume_mm3 == pytest.approx(measure(mesh).volume_mm3, rel=1e-5)
+    one, other = bodies_of(found)
+    assert other.vertices[:, 0].min() - one.vertices[:, 0].max() == pytest.approx(5, abs=1e-4)
+    assert one.vertices[:, 2].min() == pytest.approx(other.vertices[:, 2].min(), abs=1e-4)
+    with pytest.raises(InvalidValue, match="one alone"):
+        in_a_row(block(), 5)
+
+
+def rough() -> Mesh:
+    whole = ball(20, 5)
+    rng = np.random.default_rng(4)
+    shaken = whole.vertices + rng.normal(0, 0.1, whole.vertices.shape)
+    return Mesh(shaken.astype(np.float32), whole.faces)
+
+
+def test_under_a_brush_alone_it_is_calmed() -> None:
+    mesh = rough()
+    stroke = Stroke(np.array([[20, -6, 0], [20, 6, 0]]), wide_mm=8, strength_mm=0.2)
+    found = smooth_under(mesh, 20, [stroke])
+    by = np.linalg.norm(found.vertices - mesh.vertices, axis=1)
+    under = np.hypot(mesh.vertices[:, 2], np.maximum(0, np.abs(mesh.vertices[:, 1]) - 6)) < 2
+    under &= mesh.vertices[:, 0] > 15
+    assert by.max() <= 0.2 + 1e-5
+    assert by[mesh.vertices[:, 0] < 10].max() == 0
+    assert (by > 0).sum() < 0.1 * len(by)
+    rough_before = np.std(np.linalg.norm(mesh.vertices[under], axis=1))
+    assert np.std(np.linalg.norm(found.vertices[under], axis=1)) < 0.6 * rough_before
+    assert np.array_equal(smooth_under(mesh, 20, []).vertices, mesh.vertices)
+
+
+def test_a_brush_does_not_reach_the_other_side_of_a_thin_wall() -> None:
+    made = trimesh.creation.box((40, 40, 0.6))
+    wall = of(made)
+    fine, _ = refine(wall, lambda v, f: np.ptp(v[f], axis=1).max(axis=1) > 1.5, 200_000)
+    shaken = fine.vertices + np.random.default_rng(1).normal(0, 0.03, fine.vertices.shape)
+    fine = Mesh(shaken.astype(np.float32), fine.faces)
+    found = smooth_under(fine, 10, [Stroke(np.array([[0.0, 0, 0.3]]), 10, 1)])
+    by = np.linalg.norm(found.vertices - fine.vertices, axis=1)
+    assert by[fine.vertices[:, 2] > 0.2].max() > 0
+    assert by[fine.vertices[:, 2] < -0.2].max() == 0
+
+
+def test_refined_it_is_the_same_surface() -> None:
+    mesh = ball(20, 2)
+    found, done = refine(mesh, lambda v, f: np.ptp(v[f][..., 0], axis=1) > 2, 100_000)
+    assert done
+    before, after = measure(mesh), measure(found)
+    assert after.manifold
+    assert after.volume_mm3 == pytest.approx(before.volume_mm3, rel=1e-6)
+    assert np.ptp(found.vertices[found.faces][..., 0], axis=1).max() <= 2

@@ -1,10 +1,13 @@
 """Mesh files, each format written and read back, by us and by others; and damaged ones."""
 
 import json
+import locale
 import struct
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from xml.etree import ElementTree
+from zipfile import ZIP_DEFLATED, ZipFile
 
 import numpy as np
 import pytest
@@ -16,8 +19,9 @@ from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFi
 from nebrel.core.formats.meshes import read_brought, read_mesh, write_mesh
 from nebrel.core.formats.text_stl import write_text_stl
 from nebrel.core.formats.threemf import write_3mf
+from nebrel.core.mesh.colour import by_height, rgba
 from nebrel.core.mesh.measure import measure
-from tests.meshes import ball, box
+from tests.meshes import ball, box, joined
 
 ENDINGS = (".stl", ".obj", ".ply", ".off", ".glb", ".3mf")
 TINTED = (".obj", ".ply", ".off", ".glb", ".3mf")
@@ -229,3 +233,78 @@ def test_an_ending_that_nothing_writes_is_refused(tmp_path: Path) -> None:
         write_mesh(ball(), tmp_path / "a.docx")
     with pytest.raises(NebrelError):
         write_mesh(ball(), tmp_path / "nowhere" / "a.stl")
+
+
+def test_an_obj_with_its_mtl_is_packed_and_read_by_another_library(tmp_path: Path) -> None:
+    mesh = by_height(ball(), [8.0], [rgba("#c81e1e"), rgba("#1e1ec8")])
+    path = tmp_path / "two colours.zip"
+    write_mesh(replace(mesh, name="two colours"), path)
+    with ZipFile(path) as packed:
+        assert sorted(packed.namelist()) == ["two_colours.mtl", "two_colours.obj"]
+        packed.extractall(tmp_path)
+    scene = trimesh.load(tmp_path / "two_colours.obj", force="scene")
+    tints = {tuple(one.visual.material.diffuse[:3]) for one in scene.geometry.values()}
+    assert tints == {(200, 30, 30), (30, 30, 200)}
+    assert scene.to_geometry().volume == pytest.approx(measure(mesh).volume_mm3, rel=1e-5)
+    again = read_mesh(path)
+    assert measure(again) == measure(mesh)
+    assert again.colours is not None
+    assert {tuple(row) for row in again.colours.tolist()} == {
+        (200, 30, 30, 255),
+        (30, 30, 200, 255),
+    }
+
+
+@pytest.mark.parametrize(
+    ("files", "words"),
+    [
+        ({"../a.obj": b"v 0 0 0"}, "outside of it"),
+        ({"notes.txt": b"none"}, "no mesh"),
+        ({"a.obj": b"v 0 0 0", "b.stl": b"x"}, "2 meshes"),
+        ({"a.obj": b"v 0 0 0\nf 1 2 3"}, "no vertex 2"),
+        ({"a.obj": bytes(200_000_000)}, "unpacks to"),
+    ],
+)
+def test_a_zip_that_packs_no_mesh_is_refused(
+    tmp_path: Path, files: dict[str, bytes], words: str
+) -> None:
+    path = tmp_path / "a.zip"
+    with ZipFile(path, "w", ZIP_DEFLATED) as packed:
+        for name, data in files.items():
+            packed.writestr(name, data)
+    with pytest.raises(NebrelError, match=words):
+        read_mesh(path)
+
+
+def test_a_zip_gives_its_materials_too(tmp_path: Path) -> None:
+    path = tmp_path / "a.zip"
+    obj = (
+        b"mtllib a.mtl\nv 0 0 0\nv 9 0 0\nv 0 9 0\nv 0 0 9\nusemtl r\n"
+        b"f 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n"
+    )
+    with ZipFile(path, "w") as packed:
+        packed.writestr("shop/a.obj", obj)
+        packed.writestr("shop/a.mtl", b"newmtl r\nKd 1 0 0\n")
+        packed.writestr("__MACOSX/shop/._a.obj", b"junk")
+    found = read_mesh(path)
+    assert found.colours is not None
+    assert (found.colours == (255, 0, 0, 255)).all()
+
+
+def test_a_3mf_has_an_object_a_body_and_leaves_the_locale_alone(tmp_path: Path) -> None:
+    before = locale.setlocale(locale.LC_ALL)
+    both = replace(joined(ball(), box(4, 4, 4, at=(30, 0, 0))), name="shop set")
+    write_mesh(both, tmp_path / "a.3mf")
+    found = read_brought(tmp_path / "a.3mf")
+    assert [part.name for part in found.parts] == ["shop set 1", "shop set 2"]
+    assert measure(found.joined()).volume_mm3 == pytest.approx(measure(both).volume_mm3)
+    assert locale.setlocale(locale.LC_ALL) == before
+
+
+@pytest.mark.parametrize("ending", [".stl", ".obj", ".ply", ".off", ".3mf", ".zip"])
+def test_writing_tells_how_far_it_is(tmp_path: Path, ending: str) -> None:
+    told: list[float] = []
+    write_mesh(ball(), tmp_path / f"a{ending}", tell=told.append)
+    assert told
+    assert told == sorted(told)
+    assert told[-1] <= 1

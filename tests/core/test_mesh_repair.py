@@ -5,9 +5,9 @@ import pytest
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
-from nebrel.core.mesh.faults import find_faults
+from nebrel.core.mesh.faults import Edges, find_faults
 from nebrel.core.mesh.measure import measure, merge
-from nebrel.core.mesh.repair import repair
+from nebrel.core.mesh.repair import mend, repair
 from tests.meshes import BREAKS, WHOLE, ball, box, doughnut, joined, with_hole
 
 
@@ -148,3 +148,45 @@ def test_what_cannot_be_closed_says_what_is_left() -> None:
 def test_the_thinnest_wall_is_found() -> None:
     assert find_faults(box(30, 20, 1.25)).thinnest_mm == pytest.approx(1.25, abs=1e-4)
     assert find_faults(WHOLE["beaker"]()).thinnest_mm == pytest.approx(2, abs=0.02)
+
+
+@pytest.mark.parametrize(
+    ("fault", "only"),
+    [
+        ("holes", "holes"),
+        ("flips", "flipped"),
+        ("doubles", "doubles"),
+        ("T-junctions", "gaps"),
+        ("self-crossings", "crossings"),
+        ("floaters", "inside"),
+    ],
+)
+def test_one_fault_alone_is_mended(fault: str, only: str) -> None:
+    whole = doughnut()
+    found = mend(merge(BREAKS[fault](whole, 3)), [only])  # type: ignore[list-item]
+    assert found.done
+    assert found.report.manifold
+    assert found.report.volume_mm3 == pytest.approx(measure(whole).volume_mm3, rel=5e-3)
+
+
+def test_what_is_not_asked_for_stays_as_it_is() -> None:
+    broken = merge(BREAKS["flips"](with_hole(ball()), 1))
+    before = find_faults(broken, thickness=False)
+    found = mend(broken, ["flipped"])
+    after = find_faults(found.mesh, thickness=False)
+    assert (after.flipped, after.holes) == (0, before.holes)
+    assert mend(broken, ["inside"]).done == ()
+    crossing = mend(merge(BREAKS["self-crossings"](with_hole(ball()), 1)), ["crossings"])
+    assert find_faults(crossing.mesh, thickness=False).holes == 1
+
+
+def test_a_hole_beside_doubles_is_counted() -> None:
+    open_ = with_hole(ball())
+    beside = np.flatnonzero(np.isin(open_.faces, _border(open_)).any(axis=1))[:2]
+    doubled = Mesh(open_.vertices, np.concatenate([open_.faces, open_.faces[beside]]))
+    assert find_faults(doubled, thickness=False).holes == 1
+
+
+def _border(mesh: Mesh) -> np.ndarray:
+    edges = Edges.of_faces(mesh.faces.astype(np.int64))
+    return np.unique(edges.ends[edges.uses == 1])

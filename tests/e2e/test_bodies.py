@@ -39,7 +39,7 @@ def steps(page: Page) -> Locator:
 def add(page: Page, name: str) -> None:
     trail(page, "Finish").click()
     steps(page).get_by_role("button", name="Add", exact=True).click()
-    page.get_by_role("button", name=re.compile(f"^{name} ")).click()
+    page.locator(".adding-menu").get_by_role("button", name=re.compile(f"^{name} ")).click()
 
 
 def figure(page: Page, name: str) -> Locator:
@@ -249,3 +249,104 @@ def test_a_body_is_coloured_by_height(page: Page, drop: Drop) -> None:
 def test_what_is_no_mesh_is_said_under_its_name(page: Page, drop: Drop) -> None:
     drop("not a mesh.obj", b"v 0 0 0\nf 1 2 9\n")
     expect(page.get_by_role("alert")).to_contain_text("Not a mesh.obj")
+
+
+def in_the_middle(page: Page) -> tuple[float, float]:
+    """Where the middle of the piece is drawn."""
+    box = page.get_by_role("region", name="Piece view").locator("canvas").bounding_box()
+    assert box is not None
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def px_per_mm(page: Page) -> float:
+    bar = page.locator(".scale-bar")
+    box = bar.bounding_box()
+    assert box is not None
+    return box["width"] / float(bar.inner_text().split()[0])
+
+
+def dragged(page: Page, start: tuple[float, float], by: tuple[float, float]) -> None:
+    (x, y), (dx, dy) = start, by
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for part in range(1, 7):
+        page.mouse.move(x + dx * part / 6, y + dy * part / 6)
+    page.mouse.up()
+
+
+def test_a_plane_and_a_place_are_dragged_in_the_piece(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "ball to hold.stl", ball())
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    page.get_by_role("button", name="front", exact=True).click()
+    add(page, "Trim")
+    expect(figure(page, "Volume, cm³")).to_have_text(re.compile(r"^33\.\d+ → 16\.\d+$"))
+    at = page.get_by_role("textbox", name="At")
+    expect(at).to_have_value("0 mm")
+    # The grip stands beside the ball: half its width and a little more to the right.
+    x, y = in_the_middle(page)
+    scale = px_per_mm(page)
+    dragged(page, (x + (20 + 2.4) * scale, y), (0, -5 * scale))
+    expect(at).to_have_value(re.compile(r"^(4\.[5-9]|5(\.[0-5])?)\d* mm$"))
+    saved(page)
+    page.keyboard.press("Control+z")
+    expect(at).to_have_value("0 mm")
+
+
+def test_a_brush_smooths_where_it_passes(page: Page, drop: Drop) -> None:
+    rough = ball()
+    rough.vertices += np.random.default_rng(0).normal(0, 0.2, rough.vertices.shape)
+    bring_mesh(page, drop, "rough ball.stl", rough)
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    add(page, "Smooth")
+    page.get_by_text("by a brush", exact=True).click()
+    expect(page.get_by_role("button", name="Draw on the piece")).to_be_visible()
+    dragged(page, in_the_middle(page), (40, 10))
+    expect(steps(page)).to_contain_text("1 stroke")
+    expect(figure(page, "Moved at most")).to_have_text(re.compile(r"^0\.[1-5]\d* mm$"))
+    dragged(page, in_the_middle(page), (-40, 10))
+    expect(steps(page)).to_contain_text("2 strokes")
+    page.get_by_role("button", name="Take back the last").click()
+    expect(steps(page)).to_contain_text("1 stroke")
+    assert findings(page) == []
+
+
+def test_colours_are_merged_by_pointing(page: Page, drop: Drop, tmp_path: Path) -> None:
+    bring_mesh(page, drop, "two colours.stl", ball())
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    page.get_by_role("button", name="front", exact=True).click()
+    add(page, "Colour")
+    page.get_by_role("button", name="show colours").click()
+    add(page, "Colour")
+    page.get_by_label("Coloured").select_option("merged, or dropped")
+    page.get_by_role("button", name="Merge a colour").click()
+    x, y = in_the_middle(page)
+    expect(page.get_by_role("button", name="Point at a colour")).to_be_visible()
+    page.mouse.click(x, y - 8 * px_per_mm(page))
+    expect(page.get_by_role("button", name="Now at what it becomes")).to_be_visible()
+    page.mouse.click(x, y + 8 * px_per_mm(page))
+    merges = page.get_by_role("list", name="Merged colours")
+    expect(merges.get_by_role("img", name="#9a2b45")).to_be_visible()
+    expect(merges.get_by_role("img", name="#d8ccbb")).to_be_visible()
+    assert findings(page) == []
+    saved(page)
+    page.get_by_role("button", name="Export").click()
+    page.get_by_label("Format", exact=True).select_option("OBJ + MTL")
+    press = page.get_by_role("button", name="Download OBJ + MTL").click
+    found = read_mesh(downloaded(page, tmp_path, press, ".zip"))
+    assert found.colours is not None
+    assert {tuple(row) for row in found.colours.tolist()} == {(216, 204, 187, 255)}
+
+
+def test_one_fault_is_mended_and_then_the_rest(page: Page, drop: Drop) -> None:
+    bring_mesh(page, drop, "torn again.stl", torn())
+    report = page.get_by_role("region", name="Mesh report")
+    hole = report.locator(".finding", has_text="hole")
+    hole.get_by_role("button", name="Mend these").click()
+    expect(page.get_by_role("checkbox", name="holes", exact=True)).to_be_checked()
+    page.get_by_role("checkbox", name="faces that look the wrong way").check()
+    expect(figure(page, "State")).to_have_text("open → closed")
+    assert findings(page) == []
+    trail(page, "Body").click()
+    report.get_by_role("button", name="Repair everything").click()
+    expect(figure(page, "State")).to_have_text("open → closed")
+    expect(page.get_by_role("checkbox", name="holes", exact=True)).to_be_hidden()

@@ -340,3 +340,81 @@ def test_it_is_drawn_and_turned_around(client: TestClient) -> None:
     assert np.ptp(pixels) > 60
     moving = Image.open(io.BytesIO(made(client, piece["id"], "turntable.webp").content))
     assert (moving.n_frames, moving.info["loop"]) == (48, 0)
+
+
+def two_tones() -> bytes:
+    """Red on the left, white on the right; rough all over."""
+    rng = np.random.default_rng(2)
+    pixels = np.full((80, 120, 3), 255, np.uint8)
+    pixels[:, :60] = (200, 30, 30)
+    pixels = np.clip(pixels - rng.integers(0, 12, (80, 120, 1)), 0, 255).astype(np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG")
+    return out.getvalue()
+
+
+def test_a_relief_is_coloured_and_smoothed_as_its_picture(client: TestClient) -> None:
+    from tests.web.test_api import bring as bring_picture
+
+    piece = bring_picture(client, two_tones()).json()
+    colour = step("colour", by="picture", fine={"mm": 1.0})
+    with_steps(client, piece, colour)
+    glb = made(client, piece["id"], "model.glb").content
+    loaded = trimesh.load(io.BytesIO(glb), file_type="glb", force="mesh")
+    seen = loaded.visual.vertex_colors
+    left = loaded.vertices[:, 0] < loaded.bounds[:, 0].mean() - 0.002
+    assert (seen[left, 1] < 60).all()
+    assert (
+        seen[~left & (loaded.vertices[:, 0] > loaded.bounds[:, 0].mean() + 0.002), 1] > 150
+    ).all()
+
+    piece = with_steps(
+        client, piece, step("smooth", where="mask", rounds=5), step("turn", z=30), colour
+    )
+    found = figures(client, piece)
+    assert [one["error"] is None for one in found["steps"]] == [True, True, False]
+    assert "moved before" in found["steps"][2]["error"]["why"]
+    assert found["mesh"]["manifold"]
+
+    body = with_steps(client, bring(client, ball()), colour, step("smooth", where="mask"))
+    found = figures(client, body)
+    assert ["has none" in one["error"]["why"] for one in found["steps"]] == [True, True]
+
+
+def test_faults_are_mended_one_by_one(client: TestClient) -> None:
+    whole = ball()
+    faces = np.delete(whole.faces, [7, 8], axis=0)
+    faces[100] = faces[100][::-1]
+    torn = trimesh.Trimesh(whole.vertices, faces, process=False)
+    piece = bring(client, torn, "torn.stl")
+    job = finished(client, start(client, piece["id"], "faults.json").json())
+    told = {one["kind"]: (one["remedy"], one["fault"]) for one in job["faults"]["report"]}
+    assert told["holes"] == ("repair", "holes")
+    assert told["flipped"] == ("repair", "flipped")
+    found = figures(client, with_steps(client, piece, step("repair", only=["flipped"])))
+    assert found["steps"][0]["said"] == ["1 face turned"]
+    assert not found["mesh"]["closed"]
+    found = figures(client, with_steps(client, piece, step("repair", only=["flipped", "holes"])))
+    assert found["mesh"]["manifold"]
+
+
+def test_an_obj_in_a_zip_comes_with_its_colours_and_goes_out_with_them(client: TestClient) -> None:
+    out = io.BytesIO()
+    with ZipFile(out, "w") as packed:
+        text = in_file(ball(20, 2), "obj").decode().split("\n")
+        text = [line for line in text if not line.startswith(("mtllib", "usemtl"))]
+        packed.writestr("ball.obj", "mtllib ball.mtl\nusemtl red\n" + "\n".join(text))
+        packed.writestr("ball.mtl", "newmtl red\nKd 1 0 0\n")
+    answer = client.post("/api/pieces", files={"file": ("ball.zip", out.getvalue())})
+    assert answer.status_code == 201, answer.text
+    piece = answer.json()
+    assert piece["mesh"]["coloured"]
+    found = figures(client, with_steps(client, piece, step("split", into="bodies")))
+    assert found["mesh"]["coloured"]
+    assert "one alone" in found["steps"][0]["error"]["why"]
+    with ZipFile(io.BytesIO(made(client, piece["id"], "piece-in.obj.zip").content)) as packed:
+        names = packed.namelist()
+        assert "Kd 1 0 0" in packed.read(next(n for n in names if n.endswith(".mtl"))).decode()
+    junk = client.post("/api/pieces", files={"file": ("junk.zip", b"PK\x03\x04junk")})
+    assert junk.status_code in (415, 422)
+    assert junk.json()["error"]["what"] == "junk.zip"

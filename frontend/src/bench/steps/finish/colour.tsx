@@ -9,7 +9,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { useBench } from "../../benchStore";
 import { usePieceStore } from "../../pieceStore";
 import { Changed } from "./Changed";
-import type { Editing, Finishing } from "./finishing";
+import { type Editing, type Finishing, onPicture } from "./finishing";
 
 const WAYS = [
   ["height", "by height"],
@@ -33,7 +33,7 @@ const HELP = {
 };
 
 function ColourEditor(props: Editing<"colour">) {
-  const { step, set, figures } = props;
+  const { step, set, figures, piece, recipe } = props;
   const { look, setLook } = useBench();
   const { colours, changes, by } = step;
   const many = by === "height" || by === "part" || by === "match";
@@ -54,7 +54,7 @@ function ColourEditor(props: Editing<"colour">) {
   };
   return (
     <>
-      <SelectField label="Coloured" value={by} options={WAYS} onChange={choose} />
+      <SelectField label="Coloured" value={by} options={WAYS.filter(([way]) => way !== "picture" || by === way || onPicture(piece, recipe))} onChange={choose} />
       <p className="field-help">{HELP[by]}</p>
       {by === "fewer" && <NumberField label="Colours" value={step.count} range={[1, 32]} step={1} onChange={(count, r) => set({ count: Math.round(count) }, r)} />}
       {by === "picture" && <LengthField label="As fine as" help="How closely borders between colours are followed." value={step.fine} range={[0.05, 2]} limits={[0.02, 20]} step={0.05} slider onChange={(fine, r) => set({ fine }, r)} />}
@@ -168,11 +168,20 @@ function ColourField({ label, value, onChange }: { label: string; value: string;
   );
 }
 
+/** What it does, in few words. */
+function told({ by, count, merges }: Editing<"colour">["step"]): string {
+  if (by === "fewer") return `no more than ${count}`;
+  if (by === "merge") return `${merges.length} merged`;
+  if (by === "match") return "a palette";
+  if (by === "none") return "none";
+  return WAYS.find(([way]) => way === by)?.[1] ?? "";
+}
+
 export const colour: Finishing<"colour"> = {
   name: "Colour",
   purpose: "by height, by part, as the picture, merged, fewer, or like those at hand",
   group: "Colours",
-  figure: (step) => WAYS.find(([by]) => by === step.by)?.[1] ?? "",
+  figure: (step) => told(step),
   fresh: ({ figures }) => (figures ? { changes: [{ mm: Number((figures.mesh.size_mm[2] / 2).toFixed(2)), text: null }] } : {}),
   Editor: ColourEditor,
 };

@@ -1,4 +1,5 @@
 import type { Figures, FinishStep, Piece, Recipe, Schemas } from "../../../api/client";
+import { hasHeights, hasPicture } from "../../at";
 import { count, mm } from "../../../shared/format";
 import type { EditorProps, StepKind } from "../kinds";
 
@@ -19,6 +20,9 @@ export interface Moving {
   /** It keeps the shape, nearly: how far the surface moved is worth knowing. */
   near?: boolean;
 }
+
+/** Whether it was raised from a picture, on which each place of it lies. */
+export const onPicture = (piece: Piece, recipe: Recipe): boolean => hasPicture(piece) && hasHeights(recipe);
 
 /** What is left lies elsewhere after these. */
 const MOVING: readonly FinishStep["kind"][] = ["scale", "turn", "lay", "split"];

@@ -5,7 +5,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { Switch } from "../../../shared/Switch";
 import { usePieceStore } from "../../pieceStore";
 import { Changed } from "./Changed";
-import { type Editing, type Finishing, liesAsShown } from "./finishing";
+import { type Editing, type Finishing, liesAsShown, onPicture } from "./finishing";
 
 const WHERE = [
   ["everywhere", "everywhere"],
@@ -19,7 +19,7 @@ const HELP = {
 };
 
 function SmoothEditor(props: Editing<"smooth">) {
-  const { step, set } = props;
+  const { step, set, piece, recipe } = props;
   const { picking, pick } = usePieceStore();
   const choose = (where: typeof step.where) => {
     set({ where });
@@ -28,7 +28,7 @@ function SmoothEditor(props: Editing<"smooth">) {
   return (
     <>
       <NumberField label="Rounds" help="More rounds calm wider ripples. It encloses as much as before." value={step.rounds} range={[1, 100]} step={1} onChange={(rounds, r) => set({ rounds: Math.round(rounds) }, r)} />
-      <Choice label="Where" value={step.where} options={WHERE} help={HELP[step.where]} onChange={choose} />
+      <Choice label="Where" value={step.where} options={WHERE.filter(([where]) => where !== "mask" || step.where === where || onPicture(piece, recipe))} help={HELP[step.where]} onChange={choose} />
       {step.where === "mask" && <Switch label="Dark parts instead" value={step.inverted} onChange={(inverted) => set({ inverted })} />}
       {step.where === "brush" && <BrushFields {...props} on={picking === step.id} />}
       <Changed {...props} near />
@@ -42,7 +42,7 @@ function BrushFields({ step, set, recipe, on }: Editing<"smooth"> & { on: boolea
   const strokes = step.strokes.length;
   return (
     <>
-      <Button size="sm" variant={on ? undefined : "plain"} disabled={!here} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
+      <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} disabled={!here} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
         {on ? "Draw on the piece" : "Brush"}
       </Button>
       {!here && <p className="field-help">Possible while no step after it moves the piece.</p>}
