@@ -17,6 +17,7 @@ from tests.meshes import BREAKS, WHOLE, ball
 
 from nebrel.core.data import HeightField, Mesh
 from nebrel.core.formats.meshes import read_mesh, write_mesh
+from nebrel.core.formats.stl import read_loose_stl
 from nebrel.core.mesh.deviation import deviation
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.nearest import Nearby
@@ -103,12 +104,14 @@ def files(triangles: int, rounds: int) -> None:
         write = quickest(rounds, lambda: write_mesh(mesh, path))
         data = np.fromfile(path, np.uint8)
         base = quickest(rounds, lambda: data.tofile(plain))
+        loose = quickest(rounds, lambda: read_loose_stl(path))
         read = quickest(rounds, lambda: read_mesh(path))
         records = np.dtype([("values", "<f4", 12), ("spare", "<u2")])
         from_file = quickest(rounds, lambda: np.fromfile(path, records, offset=84))
         print(f"STL of {len(mesh.faces)} triangles: written in {write:.2f} s, "
-              f"{write / base:.1f} x tofile; read and joined in {read:.2f} s, "
-              f"{read / from_file:.1f} x fromfile")  # fmt: skip
+              f"{write / base:.1f} x tofile; read in {loose:.2f} s, "
+              f"{loose / from_file:.1f} x fromfile; and its corners joined in {read:.2f} s, "
+              f"{read / from_file:.1f} x")  # fmt: skip
         for ending in (".3mf", ".obj", ".ply", ".glb", ".off"):
             other = Path(folder) / f"a{ending}"
             taken = quickest(1, lambda other=other: write_mesh(mesh, other))

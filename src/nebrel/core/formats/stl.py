@@ -13,7 +13,7 @@ from nebrel.core.data import Floats, Mesh, box_of
 from nebrel.core.errors import UnreadableFile
 from nebrel.core.formats.files import Tell, in_parts, writing
 from nebrel.core.mesh.many import many
-from nebrel.core.mesh.measure import merge
+from nebrel.core.mesh.measure import merge_corners
 
 _HEADER = 80
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
@@ -150,7 +150,7 @@ def read_loose_stl(path: Path) -> Mesh:
 
 
 def _read(path: Path) -> Mesh:
-    return merge(read_loose_stl(path))
+    return merge_corners(_corners(path), path.stem)
 
 
 def _corners(path: Path) -> Floats:

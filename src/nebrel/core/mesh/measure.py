@@ -92,6 +92,16 @@ def merge(mesh: Mesh) -> Mesh:
     return Mesh(packed[first], index.reshape(-1, 3).astype(np.int32), mesh.name, colours)
 
 
+def merge_corners(corners: Floats, name: str) -> Mesh:
+    """A mesh of triangles given by their corners (3F, 3), joined where they are at one place.
+
+    The corners are the caller's no longer: -0 becomes 0 in them.
+    """
+    corners += np.float32(0)
+    first, index = _joined(corners)
+    return Mesh(corners[first], index.reshape(-1, 3).astype(np.int32), name)
+
+
 def _joined(places: Floats) -> tuple[NDArray[np.integer], NDArray[np.integer]]:
     """The first of each place (n, 3), in the order in which they come, and which each is."""
     if many(len(places) // 3):
