@@ -71,7 +71,7 @@ Done = tuple[Mesh, MeshReport | None, tuple[str, ...]]
 _NOBODY = LinkedPiece(piece_id="")
 _FINEST = 80  # parts of its size that a draft is made of
 MOST_COLOURED = 2_000_000  # triangles that the colours of a picture may need
-_DRAWN_COLOURED = 60_000  # triangles of a draft in the colours of its picture
+_DRAWN_COLOURED = 30_000  # triangles of a draft in the colours of its picture
 
 
 def finished(

@@ -256,23 +256,26 @@ def merged(
     InvalidValue : it has no colours, or all would go
     """
     seen = _coloured(mesh).copy()
+    now, kind = np.unique(seen[:, :3], axis=0, return_inverse=True)
+    kind = kind.reshape(-1)
     hit = 0
     for colour, into in merges:
-        different, which = np.unique(seen[:, :3], axis=0, return_inverse=True)
-        away = np.linalg.norm(oklab(different) - oklab(colour[None, :3]), axis=1)
-        own = ((away <= like) | (different == colour[:3]).all(axis=1))[which.reshape(-1)]
+        away = np.linalg.norm(oklab(now) - oklab(colour[None, :3]), axis=1)
+        meant = (away <= like) | (now == colour[:3]).all(axis=1)
+        own = meant[kind]
         if not own.any():
             continue
         hit += 1
         if into is not None:
-            seen[own, :3] = into[:3]
+            now[meant] = into[:3]
             continue
         if own.all():
             raise InvalidValue("colours", "none would be left", "Merge it into another instead")
         from scipy.spatial import cKDTree
 
         _, near = cKDTree(mesh.vertices[~own]).query(mesh.vertices[own])
-        seen[own] = seen[~own][near]
+        kind[own] = kind[~own][near]
+    seen[:, :3] = now[kind]
     return replace(mesh, colours=seen), hit
 
 

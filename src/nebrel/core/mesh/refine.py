@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
+from nebrel.core.mesh.fans import find_twins
 from nebrel.core.mesh.faults import Edges
 
 Ints = NDArray[np.int64]
@@ -39,34 +40,54 @@ def refine(mesh: Mesh, wanted: Wanted, most: int) -> tuple[Mesh, bool]:
         rows = rows[wanted(vertices, faces[rows])] if len(rows) else rows
         if not len(rows):
             return replace(mesh, vertices=vertices, faces=faces, colours=colours), True
-        edges = Edges.of_faces(faces.astype(np.int64))
-        own = edges.edge.reshape(-1, 3)
-        ends = vertices[edges.ends].astype(np.float64)
-        length = ((ends[:, 1] - ends[:, 0]) ** 2).sum(axis=1)
+        own, ends, beside = _edges(faces)
+        length = np.zeros(len(ends))
+        for axis in range(3):
+            along = vertices[:, axis].astype(np.float64)
+            length += (along[ends[:, 1]] - along[ends[:, 0]]) ** 2
         # Equal ones are told apart by their number, so that neighbours agree.
-        rank = np.empty(len(length), np.int64)
-        rank[np.lexsort((np.arange(len(length)), length))] = np.arange(len(length))
-        longest = own[np.arange(len(faces)), rank[own].argmax(axis=1)]
+        a, b, c = own.T
+        ab = np.where((length[a] > length[b]) | ((length[a] == length[b]) & (a > b)), a, b)
+        longest = np.where((length[ab] > length[c]) | ((length[ab] == length[c]) & (ab > c)), ab, c)
         cut = np.zeros(len(length), bool)
-        cut[longest[rows]] = True
-        while True:  # whoever is cut is cut across its longest edge, too
-            touched = cut[own].any(axis=1) & ~cut[longest]
-            if not touched.any():
-                break
-            cut[longest[touched]] = True
+        new = np.unique(longest[rows])
+        while len(new):  # whoever is cut is cut across its longest edge, too
+            cut[new] = True
+            around = longest[beside[new].ravel()]
+            new = np.unique(around[~cut[around]])
         if len(faces) + int(cut[own].sum()) > most:
             return replace(mesh, vertices=vertices, faces=faces, colours=colours), False
-        vertices, faces, colours, made = _cut(vertices, faces, colours, edges, own, cut)
+        vertices, faces, colours, made = _cut(vertices, faces, colours, ends, own, cut)
         asked = np.zeros(len(faces), bool)
         asked[made:] = True
     return replace(mesh, vertices=vertices, faces=faces, colours=colours), False
+
+
+def _edges(faces: NDArray[np.int32]) -> tuple[Ints, Ints, Ints]:
+    """Which edge each side of a face is (F, 3), the ends of each, and those beside it (E, n)."""
+    twin, _, paired = find_twins(faces)
+    if paired:
+        half = np.arange(faces.size)
+        first = half < twin
+        number = np.cumsum(first) - 1
+        own = number[np.minimum(half, twin)].reshape(-1, 3)
+        kept = np.flatnonzero(first)
+        ahead = kept + np.where(kept % 3 == 2, -2, 1)
+        ends = np.column_stack([faces.ravel()[kept], faces.ravel()[ahead]])
+        return own, ends.astype(np.int64), np.column_stack([kept, twin[kept]]) // 3
+    edges = Edges.of_faces(faces.astype(np.int64))
+    order = np.argsort(edges.edge, kind="stable")
+    last = np.cumsum(edges.uses) - 1
+    most = int(edges.uses.max(initial=1))
+    seats = [order[np.maximum(last - k, last - edges.uses + 1)] // 3 for k in range(most)]
+    return edges.edge.reshape(-1, 3), edges.ends, np.column_stack(seats)
 
 
 def _cut(
     vertices: Floats,
     faces: NDArray[np.int32],
     colours: NDArray[np.uint8] | None,
-    edges: Edges,
+    ends: Ints,
     own: Ints,
     cut: NDArray[np.bool_],
 ) -> tuple[Floats, NDArray[np.int32], NDArray[np.uint8] | None, int]:
@@ -74,7 +95,7 @@ def _cut(
     names = np.flatnonzero(cut)
     middle = np.full(len(cut), -1, np.int64)
     middle[names] = len(vertices) + np.arange(len(names))
-    one, other = edges.ends[names].T
+    one, other = ends[names].T
     places = (vertices[one].astype(np.float64) + vertices[other]) / 2
     if colours is not None:
         mixed = (colours[one].astype(np.float64) + colours[other]) / 2

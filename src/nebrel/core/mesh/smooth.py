@@ -17,6 +17,7 @@ from nebrel.core.mesh.nearest import Nearby
 _INWARDS, _OUTWARDS = 0.5, -0.53
 _MOST_ROUNDS = 1000
 _TRIES = 4
+_MOST_PLACES = 5_000  # of a stroke
 
 
 def smooth(
@@ -122,10 +123,12 @@ def smooth_under(mesh: Mesh, rounds: int, strokes: Sequence[Stroke]) -> Mesh:
 
 
 def _along(places: NDArray[np.float64], step_mm: float) -> NDArray[np.float64]:
-    """Places along a run, no further apart than that."""
+    """Places along a run, no further apart than that, but for a very long one."""
     found = [places[:1]]
+    whole = float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
+    step_mm = max(step_mm, whole / _MOST_PLACES)
     for a, b in pairwise(places):
-        count = min(200, int(np.ceil(np.linalg.norm(b - a) / step_mm)))
+        count = int(np.ceil(np.linalg.norm(b - a) / step_mm))
         found.append(a + (b - a) * (np.arange(1, count + 1) / max(count, 1))[:, None])
     return np.concatenate(found)
 
