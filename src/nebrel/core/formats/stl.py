@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import BinaryIO
 
@@ -17,7 +18,7 @@ from nebrel.core.mesh.measure import merge_corners
 
 _HEADER = 80
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
-_CHUNK = 500_000
+_CHUNK = 200_000
 
 
 def write_stl(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> int:
@@ -51,29 +52,34 @@ def encode_stl(mesh: Mesh) -> bytes:
 def _write(mesh: Mesh, file: BinaryIO, tell: Tell = None) -> int:
     header = b"Nebrel relief, millimetres".ljust(_HEADER, b" ")
     file.write(header + np.uint32(len(mesh.faces)).tobytes())
-    for some in in_parts(len(mesh.faces), _CHUNK, tell):
-        faces = mesh.faces[some]
-        rows = _rows(mesh.vertices, faces)
-        packed = np.zeros((len(faces), _RECORD.itemsize), np.uint8)
-        packed[:, :48] = rows.view(np.uint8)
-        file.write(packed.data)
+    # While some are written the next are made ready; neither holds the other up.
+    with ThreadPoolExecutor(1) as aside:
+        ready = aside.submit(_records, mesh, slice(0, _CHUNK))
+        for some in in_parts(len(mesh.faces), _CHUNK, tell):
+            records = ready.result()
+            ready = aside.submit(_records, mesh, slice(some.stop, some.stop + _CHUNK))
+            file.write(records.data)
     return _HEADER + 4 + _RECORD.itemsize * len(mesh.faces)
 
 
-def _rows(vertices: Floats, faces: NDArray[np.int32]) -> Floats:
-    """Normal and corners of every face, (F, 12)."""
-    rows = np.empty((len(faces), 12), np.float32)
-    if many(len(faces)):
+def _records(mesh: Mesh, some: slice) -> NDArray[np.uint16]:
+    """Normal, corners and the spare bytes of some faces, (n, 25)."""
+    faces = mesh.faces[some]
+    records = np.empty((len(faces), _RECORD.itemsize // 2), np.uint16)
+    if many(len(mesh.faces)):
         from nebrel.core.mesh.compiled import fill_records
 
-        fill_records(vertices, faces, rows)
-        return rows
-    corners = vertices[faces]
+        fill_records(mesh.vertices, faces, records)
+        return records
+    rows = np.empty((len(faces), 12), np.float32)
+    corners = mesh.vertices[faces]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     rows[:, :3] = normals / np.where(length > 0, length, 1)
     rows[:, 3:] = corners.reshape(-1, 9)
-    return rows
+    records[:, :24] = rows.view(np.uint16)
+    records[:, 24] = 0
+    return records
 
 
 def is_binary_stl(path: Path) -> bool:

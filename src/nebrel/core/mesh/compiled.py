@@ -131,10 +131,11 @@ def volume_and_area(vertices, faces, centre):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def fill_records(vertices, faces, rows):  # type: ignore[no-untyped-def]
-    """Normal and corners of every face."""
+def fill_records(vertices, faces, records):  # type: ignore[no-untyped-def]
+    """Normal and corners of every face, as a binary STL has them: (F, 25) uint16."""
+    row = np.empty(12, np.float32)
+    halves = row.view(np.uint16)
     for f in range(len(faces)):
-        row = rows[f]
         for corner in range(3):
             for axis in range(3):
                 row[3 + 3 * corner + axis] = vertices[faces[f, corner], axis]
@@ -145,6 +146,9 @@ def fill_records(vertices, faces, rows):  # type: ignore[no-untyped-def]
         if length > 0:
             nx, ny, nz = nx / length, ny / length, nz / length
         row[0], row[1], row[2] = nx, ny, nz
+        for k in range(24):
+            records[f, k] = halves[k]
+        records[f, 24] = 0
 
 
 @njit(cache=True, nogil=True)
