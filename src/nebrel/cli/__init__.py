@@ -38,6 +38,7 @@ COMMANDS = {
     "trim": "what of a body lies on one side of a plane",
     "join": "one body out of two",
     "hollow": "a body with a wall around nothing",
+    "decorate": "a picture or a drawing raised from a body, or sunk into it",
     "deviation": "how far two meshes are apart",
     "inspect": "figures and faults of a mesh file",
     "serve": "the application, for the browser",

@@ -254,6 +254,14 @@ class StepFigures(BaseModel):
     error: ErrorDetail | None = Field(description="why it was refused")
 
 
+class DecorationFigures(BaseModel):
+    """What a decoration came to."""
+
+    decoration_id: str
+    stretch: tuple[float, float] = Field(description="how long lines become, least and most")
+    error: ErrorDetail | None = Field(description="why it was refused")
+
+
 class FinishFigures(BaseModel):
     """How fine a mesh is, mm."""
 
@@ -280,6 +288,7 @@ class Figures(BaseModel):
     mesh: FinishedFigures
     finish: FinishFigures | None = Field(description="of heights, before the finish steps")
     steps: list[StepFigures]
+    decorations: list[DecorationFigures]
     view: ViewFigures | None = Field(None, description="when the browser could not draw them all")
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from functools import partial
 from typing import Any
 
 import numpy as np
@@ -13,7 +12,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.formats.brought import join_parts
 from nebrel.core.forms.on_picture import OnPicture
-from nebrel.core.links.link import RUN, TELL, Family, Link
+from nebrel.core.links.link import RUN, TELL, Link, later
 from nebrel.core.links.pictured import moved
 from nebrel.core.links.shape import Shape
 from nebrel.core.mesh.bodies import in_a_row
@@ -100,18 +99,13 @@ def finished(
         if isinstance(step, JoinStep):
             # Of the step itself only how they are joined counts; what with is the link's.
             placing = step.model_copy(update={"other": _NOBODY})
-            family = Family(partial(_regardless, other(step)), 0.0)
-            given, make = (before, placing, draft, family, RUN), _joined
+            given, make = (before, placing, draft, later(other(step)), RUN), _joined
         elif _needs_picture(step):
-            own = Family(partial(_regardless, moved() if elsewhere else picture()), 0.0)
-            given, make = (before, step, draft, own, RUN), _pictured
+            own = moved() if elsewhere else picture()
+            given, make = (before, step, draft, later(own), RUN), _pictured
         elsewhere = elsewhere or step.moves
         found.append(Link(make, given, WORDS[type(step)], 3, refused="as before"))
     return found
-
-
-def _regardless(link: Link[Any], _: float) -> Link[Any]:
-    return link
 
 
 def _needs_picture(step: FinishStep) -> bool:

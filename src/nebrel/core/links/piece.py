@@ -5,6 +5,7 @@ from __future__ import annotations
 from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.forms.on_picture import OnPicture
 from nebrel.core.links import body, relief
+from nebrel.core.links.decoration import decorated
 from nebrel.core.links.finish import finished
 from nebrel.core.links.link import Link
 from nebrel.core.links.pictured import on_picture
@@ -24,7 +25,7 @@ def begun(recipe: Recipe, quality: Quality) -> Link[Shape]:
 
 
 def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
-    """The mesh as it begins, and after each finish step that is switched on."""
+    """The mesh with its decorations, and after each finish step that is switched on."""
 
     def other(step: JoinStep) -> Link[Shape]:
         """What a step joins with."""
@@ -35,7 +36,8 @@ def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
         except NebrelError as error:  # said where it is asked for: the other steps go on
             return Link(_refuse, (error.what, error.why, error.remedy), "reading the piece", 0.01)
 
-    first = begun(recipe, quality)
+    bare = begun(recipe, quality)
+    first = [bare, *decorated(bare, recipe, quality)][-1]
 
     def picture() -> Link[OnPicture]:
         """Where it lies on its picture."""

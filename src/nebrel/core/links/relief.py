@@ -16,6 +16,7 @@ from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.made import Machine, as_made
 from nebrel.core.heights.relief import PictureRule, Relief
+from nebrel.core.kernel import Solid
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.links import picture
 from nebrel.core.links.backing import (
@@ -74,6 +75,7 @@ from nebrel.core.solid.build import (
     join_below,
     join_entries,
     raise_picture,
+    solid_over_flat,
     turn_flat,
 )
 from nebrel.core.solid.fit import Fit, RingFit
@@ -382,6 +384,13 @@ def shape(recipe: Recipe, quality: Quality) -> Link[Shape]:
     coarsest = max(recipe.relief.art.depth_mm / 2, 2 * tolerance)
     given = Family(of, tolerance), asked.most, tolerance, coarsest, RUN
     return Link(_within_limit, given, "making the solid", 10)
+
+
+def flat(recipe: Recipe, quality: Quality) -> Link[Solid]:
+    """What the art of a relief comes to over its flat extent, its underside on z = 0."""
+    asked = finishing(recipe, quality.draft)
+    found = _Solid(recipe, quality, asked).flat
+    return Link(solid_over_flat, (found,), "closing it", 0.5)
 
 
 def _within_limit(

@@ -16,11 +16,13 @@ class Shape:
     Attributes
     ----------
     said : what the last step did, in words, where it has some
+    stretch : how long lines of the last decoration become, the least and the most
     """
 
     built: Built
     report: MeshReport
     said: tuple[str, ...] = ()
+    stretch: tuple[float, float] = (1.0, 1.0)
 
     @property
     def mesh(self) -> Mesh:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
+from pydantic import Field
+
+from nebrel.core.recipe.decoration import MOST_DECORATIONS, Decoration
 from nebrel.core.recipe.step import MeshFile, Step
 
 BodyUnit = Literal["file", "mm", "cm", "m", "in"]
@@ -25,7 +28,11 @@ class ImportedBody(Step):
 
 
 class BodyBegin(Step):
-    """A piece that begins as a body: a mesh that is finished."""
+    """A piece that begins as a body: a mesh that is decorated and finished."""
 
     kind: Literal["body"] = "body"
     body: ImportedBody
+    decorations: Annotated[
+        list[Decoration],
+        Field(max_length=MOST_DECORATIONS, description="laid on it, one after the other"),
+    ] = []

@@ -7,10 +7,11 @@ from typing import Annotated, Any, get_args, get_origin
 from pydantic import TypeAdapter
 from pydantic.fields import FieldInfo
 
-from nebrel.core.recipe.art import Edge
+from nebrel.core.recipe.art import Art, Edge, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, RingLayout, Unit
 from nebrel.core.recipe.corrections import Correction
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.finish import FinishStep
 from nebrel.core.recipe.fittings import Fitting
 from nebrel.core.recipe.forms import Form
@@ -31,6 +32,9 @@ _MODELS: dict[str, Any] = {
     "wall": Wall,
     "bridges": Bridges,
     "edge": Edge,
+    "art": Art,
+    "pictured": Pictured,
+    "decoration": Decoration,
     "printer": Printer,
     "material": Material,
 }

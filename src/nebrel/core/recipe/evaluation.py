@@ -97,6 +97,21 @@ class StepDone:
 
 
 @dataclass(frozen=True)
+class DecorationDone:
+    """What a decoration came to.
+
+    Attributes
+    ----------
+    stretch : the least and the most of how long a line on it becomes
+    error : why it was refused; the body is as before then
+    """
+
+    decoration_id: str
+    stretch: tuple[float, float] = (1.0, 1.0)
+    error: NebrelError | None = None
+
+
+@dataclass(frozen=True)
 class Raised:
     """What is known of a piece that began as heights on a form.
 
@@ -128,6 +143,7 @@ class Evaluation:
     density_g_cm3 : of the material
     raised : of what began as heights; None of a body
     steps : the finish steps that are switched on
+    decorations : of a body, those that are switched on
     """
 
     key: str
@@ -137,6 +153,7 @@ class Evaluation:
     report: MeshReport
     raised: Raised | None
     steps: tuple[StepDone, ...] = ()
+    decorations: tuple[DecorationDone, ...] = ()
 
     @property
     def _raised(self) -> Raised:
@@ -214,6 +231,14 @@ class Evaluation:
                 "coloured": self.mesh.colours is not None,
             },
             "steps": [_step(step) for step in self.steps],
+            "decorations": [
+                {
+                    "decoration_id": one.decoration_id,
+                    "stretch": list(one.stretch),
+                    "error": None if one.error is None else one.error.as_dict(),
+                }
+                for one in self.decorations
+            ],
         }
 
 
@@ -318,7 +343,12 @@ def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
 
 def _unfinished(recipe: Recipe, result: Evaluation) -> list[str]:
     kinds = {step.id: step.name or step.kind for step in recipe.finish}
+    named = {} if recipe.body is None else {d.id: d.name or d.id for d in recipe.body.decorations}
     return [
+        f"{named[one.decoration_id]} was not laid on it: {one.error}"
+        for one in result.decorations
+        if one.error is not None
+    ] + [
         f"finish step {kinds[step.step_id]} was not done: {step.error}"
         for step in result.steps
         if step.error is not None

@@ -15,8 +15,9 @@ from nebrel.core.errors import NotFound
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
+from nebrel.core.links.decoration import decorated, on_body
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
-from nebrel.core.links.piece import shape, stages
+from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
 from nebrel.core.links.runner import Made, Note, Progress, Runner
 from nebrel.core.links.shape import Shape
@@ -26,6 +27,7 @@ from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.correct import PictureSource
 from nebrel.core.recipe.evaluation import (
     Corrected,
+    DecorationDone,
     Evaluation,
     Failure,
     Finished,
@@ -107,8 +109,11 @@ class Evaluator:
         """
         fine = QUALITY[quality]
         links = stages(recipe, fine)
+        laid: tuple[DecorationDone, ...] = ()
         if recipe.body is not None:
-            made, raised = self._run([*links], progress), None
+            own = decorated(begun(recipe, fine), recipe, fine)
+            both, raised = self._run([*own, *links], progress), None
+            laid, made = _decorations(recipe, own, both), both[len(own) :]
         else:
             made, raised = self._raise(recipe, quality, links, progress)
         last = made[-1].value
@@ -120,16 +125,17 @@ class Evaluator:
             report=last.report,
             raised=raised,
             steps=_steps(recipe, links, made),
+            decorations=laid,
         )
 
     def begun(self, recipe: Recipe, progress: Progress | None = None) -> Shape:
-        """The mesh before any finish step, at full quality.
+        """The mesh before any decoration and finish step, at full quality.
 
         Raises
         ------
         NebrelError : whatever a step refuses
         """
-        found: Shape = self._run([stages(recipe, FULL)[0]], progress)[0].value
+        found: Shape = self._run([begun(recipe, FULL)], progress)[0].value
         return found
 
     def around(
@@ -313,7 +319,8 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
     density = recipe.made_with.material.density_g_cm3
     finish = [step.id for step in recipe.finish if step.enabled]
     if recipe.body is not None:
-        return hashed([whole.key, *finish, density])
+        laid = [one.id for one in on_body(recipe)]
+        return hashed([whole.key, *laid, *finish, density])
     begins, printer = recipe.relief, recipe.made_with.printer
     # The figures name the steps that something is to be said of, which makes no solid another.
     steps = [*begins.art.build_up, *begins.fittings]
@@ -327,7 +334,7 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
 def begun_key(recipe: Recipe) -> str:
     """A key for what is said of the mesh before any finish step, and of the nozzle."""
     line_mm = recipe.made_with.printer.line_mm
-    return hashed(["begun", stages(recipe, FULL)[0].key, line_mm])
+    return hashed(["begun", begun(recipe, FULL).key, line_mm])
 
 
 def around_key(recipe: Recipe, step_id: str) -> str:
@@ -379,6 +386,18 @@ def _steps(
         reports = before.value.report, after.value.report
         low_mm = low_corner(before.value.mesh)
         found.append(StepDone(step.id, *reports, low_mm, said, error))
+    return tuple(found)
+
+
+def _decorations(
+    recipe: Recipe, links: list[Link[Shape]], made: list[Made[Shape]]
+) -> tuple[DecorationDone, ...]:
+    """What each decoration that is switched on came to."""
+    found = []
+    for one, link, after in zip(on_body(recipe), links, made, strict=False):
+        refused = [note.error for note in after.notes if note.key == link.key and note.refused]
+        stretch = (1.0, 1.0) if refused else after.value.stretch
+        found.append(DecorationDone(one.id, stretch, refused[0] if refused else None))
     return tuple(found)
 
 

@@ -168,6 +168,7 @@ _CALLED = {
     "corrections": "correction",
     "build_up": "entry",
     "fittings": "fitting",
+    "decorations": "decoration",
     "finish": "finish",
 }
 

@@ -146,7 +146,7 @@ def raise_picture(relief: Relief, how: How, tell: Tell = None) -> Flat:
         flat = stack(relief.plateaus, field)
         return join(flat, relief.steps, size, how.share_mm, how.settle)
     surface = _surface(field, how, tell)
-    return surface if relief.cover is None else cut(_solid(surface), relief.cover, field)
+    return surface if relief.cover is None else cut(solid_over_flat(surface), relief.cover, field)
 
 
 def _surface(field: HeightField, how: How, tell: Tell) -> Mesh:
@@ -155,7 +155,8 @@ def _surface(field: HeightField, how: How, tell: Tell) -> Mesh:
     )
 
 
-def _solid(flat: Flat) -> Solid:
+def solid_over_flat(flat: Flat) -> Solid:
+    """What was raised over its flat extent, closed."""
     return solid_of(close(flat)) if isinstance(flat, Mesh) else flat
 
 
@@ -173,7 +174,7 @@ def join_below(flat: Flat, relief: Relief, how: How) -> Flat:
 
     if how.around:
         relief = _matched(relief, how.pole)
-    field, picture = relief.field, _solid(flat)
+    field, picture = relief.field, solid_over_flat(flat)
     size = field.wide_mm, field.tall_mm
     under = join(plate(size, relief.backing_mm), relief.below, size, how.share_mm, how.settle)
     if relief.blank:
@@ -203,7 +204,7 @@ def join_entries(
         return flat
     from nebrel.core.solid.join import join
 
-    return join(_solid(flat), entries, size_mm, how.share_mm, how.settle)
+    return join(solid_over_flat(flat), entries, size_mm, how.share_mm, how.settle)
 
 
 def turn_flat(
@@ -298,7 +299,7 @@ class _Making:
         """A closed flat solid with its fittings; of the boolean kernel only where it has to be."""
         if isinstance(flat, Mesh) and not self.fits:
             return close(flat)
-        return join_flat(_solid(flat), self.fits)
+        return join_flat(solid_over_flat(flat), self.fits)
 
     def flat_or_bent(self, relief: Relief, flat: Flat) -> Built:
         """A panel, a disc, or what is bent without meeting itself."""
@@ -307,7 +308,7 @@ class _Making:
         if self.bent is not None:
             whole = self.fitted(flat)
             return self.placed(lay(whole, self.bent, self.bending(relief), self.most_bent))
-        solid = _solid(flat)
+        solid = solid_over_flat(flat)
         if self.round_edge:
             solid = _round(solid, relief.field, self.how.tolerance_mm)
         solid = join_flat(solid, self.fits)
@@ -395,7 +396,7 @@ class _Making:
         # Its beginning repeated, the ends are not to be matched any more.
         apart = replace(self.how, around=False)
         raised = raise_flat(_repeated(relief, self.bent.pole), apart, self.tell)
-        flat = join_flat(_solid(raised), self.fits)
+        flat = join_flat(solid_over_flat(raised), self.fits)
         # Where the halves meet, their surfaces differ by less than the tolerance, and now and
         # then leave splinters that no file can hold; another seam leaves others.
         bending = self.bending(relief)

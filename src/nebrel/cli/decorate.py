@@ -1,0 +1,133 @@
+"""`nebrel decorate`: a picture or a drawing raised from a body, or sunk into it."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from nebrel.cli.bodies import add_output
+from nebrel.cli.options import length
+
+_DRAWINGS = (".svg", ".dxf")
+_ART, _BODY = "0" * 64, "1" * 64
+
+
+def add(parser: argparse.ArgumentParser) -> None:
+    """Its options."""
+    parser.add_argument("mesh", type=Path, metavar="BODY")
+    parser.add_argument("art", type=Path, metavar="PICTURE-OR-DRAWING")
+    add_output(parser, json=True)
+    parser.add_argument(
+        "--at", type=_place, required=True, metavar="X,Y,Z", help="its middle: the nearest place"
+    )
+    parser.add_argument(
+        "--up", type=_place, default=(0.0, 0.0, 1.0), metavar="X,Y,Z", help="its up in space (z)"
+    )
+    parser.add_argument(
+        "--wide", type=length, required=True, metavar="MM", help="along the surface"
+    )
+    parser.add_argument("--depth", type=length, required=True, metavar="MM", help="along normals")
+    parser.add_argument("--sink", action="store_true", help="into the body, not out of it")
+    parser.add_argument("--turn", type=float, default=0.0, metavar="DEG", help="to the left")
+    parser.add_argument(
+        "--raise", dest="raised", choices=["light", "dark"], default="light", help="(light)"
+    )
+    flat = parser.add_mutually_exclusive_group()
+    flat.add_argument("--relief", action="store_true", help="tones are heights (so it is)")
+    flat.add_argument(
+        "--flat", action="store_true", help="what is darker than the threshold, at full depth"
+    )
+    parser.add_argument("--threshold", type=float, default=0.5, metavar="T", help="(0.5)")
+    parser.add_argument("--mirror", action="store_true", help="left for right")
+
+
+def _place(text: str) -> tuple[float, float, float]:
+    try:
+        x, y, z = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no place, as in 10,0,25.5") from error
+    return x, y, z
+
+
+def run(options: argparse.Namespace) -> None:
+    """Do it."""
+    import time
+
+    from nebrel.cli.bodies import keep_mesh, mesh_from
+    from nebrel.core.mesh.measure import measure
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    start = time.perf_counter()
+    before = measure(mesh_from(options))
+    recipe, picture = _recipe(options)
+    evaluator = Evaluator(
+        lambda _: picture,
+        files=lambda _: options.art.read_bytes(),
+        meshes=lambda _: options.mesh,
+    )
+    found = evaluator.evaluate(recipe)
+    (done,) = found.decorations
+    if done.error is not None:
+        raise done.error
+    keep_mesh(
+        options,
+        found.mesh,
+        volume_before_mm3=before.volume_mm3,
+        stretch=list(done.stretch),
+        seconds=round(time.perf_counter() - start, 3),
+    )
+
+
+def _recipe(options: argparse.Namespace) -> tuple[Any, Any]:
+    """The body with the one decoration, and its picture where it has one."""
+    from nebrel.core.recipe.models import load_recipe
+
+    drawing = options.art.suffix.lower() in _DRAWINGS
+    art, picture = _drawn(options) if drawing else _pictured(options)
+    decoration = {
+        "art": {**art, "backing": min(0.4, options.depth), "mirror": options.mirror},
+        "at": options.at,
+        "up": options.up,
+        "turn": options.turn,
+        "does": "sink" if options.sink else "raise",
+    }
+    body = {
+        "file": {"sha256": _BODY, "filename": options.mesh.name},
+        "unit": options.unit or "file",
+    }
+    begins = {"kind": "body", "body": body, "decorations": [decoration]}
+    return load_recipe({"begins": begins}), picture
+
+
+def _pictured(options: argparse.Namespace) -> tuple[dict[str, Any], Any]:
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.picture.decode import decode
+
+    tones: dict[str, Any] = {"raised": options.raised, "depth": options.depth}
+    if options.flat:
+        if not 0.01 <= options.threshold <= 0.99:
+            raise InvalidValue("threshold", f"{options.threshold:g} is not possible", "Use 0.5")
+        reach = min(options.threshold, 1 - options.threshold) * 0.98
+        low, high = options.threshold - reach, options.threshold + reach
+        pins = [{"tone": low, "mm": options.depth}, {"tone": high, "mm": None}]
+        tones |= {"mapping": "plateaus", "pins": pins}
+    art = {
+        "picture": {"file": {"sha256": _ART}, "along": "wide", "side": options.wide},
+        "build_up": [{"kind": "picture", "id": "picture", **tones}],
+    }
+    return art, decode(options.art)
+
+
+def _drawn(options: argparse.Namespace) -> tuple[dict[str, Any], None]:
+    """A drawing as a shape at full depth, on nothing."""
+    entry = {
+        "kind": "drawing",
+        "id": "drawing",
+        "file": {"sha256": _ART, "filename": options.art.name},
+        "along": "wide",
+        "side": options.wide,
+        "height": options.depth,
+    }
+    side = {"wide": options.wide, "tall": options.wide}
+    return {"extent": side, "build_up": [entry], "edge": {"kind": "along", "margin": 0}}, None

@@ -1,0 +1,293 @@
+"""A place of a body unrolled: which spot of its surface lies how far from the middle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue
+from nebrel.core.forms.maps import FormMap, Points
+from nebrel.core.mesh.components import label_components
+from nebrel.core.mesh.even import even
+from nebrel.core.mesh.faults import Edges
+from nebrel.core.mesh.measure import merge
+from nebrel.core.mesh.nearest import Nearby
+
+_FINE, _DRAWN = 14, 8  # edges from the middle of a patch to as far as it is needed
+_SPARE = 1.7  # how much further than asked for the patch reaches, whose edge is unrolled badly
+_KEPT = 1.2  # how much further than asked for it is kept
+_ASKED = 12  # triangles that are looked at for each spot
+_TRIES = 8
+_FOLD = 0.2  # of its length, that a line may be squeezed to
+Floats64 = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Unrolled:
+    """A patch of a body's surface and where each of its corners lies when it is unrolled.
+
+    Attributes
+    ----------
+    corners, normals : (T, 3, 3) mm of its triangles, and outwards, softly over the surface
+    spots : (T, 3, 2) mm from the middle, to the right and up
+    body : the surface itself, which the patch follows less closely
+    reach_mm : how far around the middle it is whole and lies without a fold
+    stretch : (least, most) of how long a line within that becomes
+    radius_mm : the smallest radius of curvature
+    """
+
+    corners: Floats64
+    normals: Floats64
+    spots: Floats64
+    body: Nearby
+    reach_mm: float
+    stretch: tuple[float, float]
+    radius_mm: float
+
+    def place(self, points: Points) -> Points:
+        """Points (n, 3), u to the right, v up, h along the normal, in space."""
+        from scipy.spatial import cKDTree
+
+        spots, which = np.unique(points[:, :2], axis=0, return_inverse=True)
+        which = which.reshape(-1)
+        asked = min(_ASKED, len(self.spots))
+        _, near = cKDTree(self.spots.mean(axis=1)).query(spots, k=asked)
+        near = np.asarray(near).reshape(len(spots), asked)
+        shares = _shares(self.spots[near], spots[:, None])
+        best = shares.min(axis=2).argmax(axis=1)
+        rows = np.arange(len(spots))
+        face, share = near[rows, best], shares[rows, best]
+        surface = np.einsum("nk,nkx->nx", share, self.corners[face])
+        normals = np.einsum("nk,nkx->nx", share, self.normals[face])
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+        surface = self.body.nearest(surface)[2]
+        return surface[which] + points[:, 2:] * normals[which]
+
+    def map_at(self, middle: tuple[float, float]) -> FormMap:
+        """The same as the map of a form, for what has its middle there, mm from its corner."""
+        by = np.array([*middle, 0.0])
+
+        def place(points: Points) -> Points:
+            return self.place(np.asarray(points, np.float64) - by)
+
+        def flatten(points: Points) -> Points:
+            raise NotImplementedError("what lies on a body is not taken back")
+
+        return FormMap(place, flatten, self.radius_mm, around=False)
+
+
+def _shares(spots: Floats64, at: Floats64) -> Floats64:
+    """Barycentric shares of places (n, 1, 2) in triangles (n, k, 3, 2)."""
+    a, b, c = spots[..., 0, :], spots[..., 1, :], spots[..., 2, :]
+    u, v, w = b - a, c - a, at - a
+    area = u[..., 0] * v[..., 1] - u[..., 1] * v[..., 0]
+    area = np.where(np.abs(area) < 1e-18, 1e-18, area)
+    second = (w[..., 0] * v[..., 1] - w[..., 1] * v[..., 0]) / area
+    third = (u[..., 0] * w[..., 1] - u[..., 1] * w[..., 0]) / area
+    return np.stack([1 - second - third, second, third], axis=-1)
+
+
+def unroll(
+    body: Mesh,
+    at_mm: tuple[float, float, float],
+    up: tuple[float, float, float],
+    turn: float,
+    reach_mm: float,
+    draft: bool = False,
+) -> Unrolled:
+    """The surface around a place, unrolled so that lengths from its middle are kept.
+
+    Parameters
+    ----------
+    body : closed
+    at_mm : the nearest place of the surface is the middle
+    up : the way in space that up is nearest to there
+    turn : degrees to the left, about the middle
+    reach_mm : how far around the middle it is needed
+    draft : less closely, and sooner
+
+    Raises
+    ------
+    InvalidValue : it folds, or ends, within that; says how far it reaches
+
+    Source: Sharp, Soliman and Crane, The Vector Heat Method (2019), its logarithmic map.
+    """
+    near = Nearby.of(body)
+    _, face, on = near.nearest(np.asarray([at_mm], np.float64))
+    middle = on[0]
+    patch = _patch(body, int(near.order[face[0]]), middle, reach_mm * _SPARE)
+    patch = _as_dense(patch, reach_mm, _DRAWN if draft else _FINE)
+    vertices, faces, source = _with_vertex(patch, middle)
+    import potpourri3d
+
+    solver = potpourri3d.MeshVectorHeatSolver(vertices, faces.astype(np.int32))
+    log = np.asarray(solver.compute_log_map(source, strategy="AffineLocal"), np.float64)
+    right, ahead, outward = (np.asarray(one)[source] for one in solver.get_tangent_frames())
+    spots = log @ _turned(right, ahead, outward, up, turn)
+    if not np.isfinite(spots).all():
+        raise InvalidValue("place", "its surface cannot be unrolled there", "Choose another place")
+    normals = _outward(vertices, faces)
+    faces = faces[_near(vertices, faces, middle, _KEPT * reach_mm)]
+    reach, stretch = _sound(vertices, spots, faces, middle, reach_mm)
+    if reach < reach_mm:
+        raise InvalidValue(
+            "size",
+            f"the surface folds, or ends, {reach:.3g} mm from the middle, and it reaches "
+            f"{reach_mm:.3g} mm",
+            f"Make it no larger than {2 * reach / 2**0.5:.3g} mm, or choose another place",
+        )
+    return Unrolled(
+        vertices[faces],
+        normals[faces],
+        spots[faces],
+        near,
+        reach,
+        stretch,
+        _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm),
+    )
+
+
+def _patch(body: Mesh, seed: int, middle: Floats64, reach_mm: float) -> Mesh:
+    """The faces near a place that hang together with the one it lies on."""
+    rows = np.flatnonzero(_near(body.vertices, body.faces, middle, reach_mm))
+    used, number = np.unique(body.faces[rows], return_inverse=True)
+    faces = number.reshape(-1, 3)
+    _, part = label_components(len(used), faces[:, :2].ravel(), faces[:, 1:].ravel())
+    own = part[faces[np.searchsorted(rows, seed), 0]]
+    return _only(Mesh(body.vertices[used], faces.astype(np.int32)), part[faces[:, 0]] == own)
+
+
+def _near(
+    vertices: NDArray[np.floating], faces: Ints | NDArray[np.int32], middle: Floats64, by_mm: float
+) -> NDArray[np.bool_]:
+    """Which faces' boxes are no further away than that."""
+    corners = vertices[faces]
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    away = np.maximum(0, np.maximum(low - middle, middle - high))
+    found: NDArray[np.bool_] = (away**2).sum(axis=1) <= by_mm**2
+    return found
+
+
+def _as_dense(patch: Mesh, reach_mm: float, parts: int) -> Mesh:
+    """A patch in triangles of about one size, as it is unrolled well by."""
+    found = even(patch, reach_mm / parts)
+    return _without_bow_ties(merge(found))
+
+
+def _only(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
+    used, number = np.unique(mesh.faces[kept], return_inverse=True)
+    return Mesh(mesh.vertices[used], number.reshape(-1, 3).astype(np.int32))
+
+
+def _largest(mesh: Mesh) -> Mesh:
+    faces = mesh.faces
+    _, part = label_components(len(mesh.vertices), faces[:, :2].ravel(), faces[:, 1:].ravel())
+    own = part[faces[:, 0]]
+    return _only(mesh, own == np.bincount(own).argmax())
+
+
+def _without_bow_ties(mesh: Mesh) -> Mesh:
+    """The same without faces that touch the rest in one corner alone, or along many."""
+    for _ in range(_TRIES):
+        edges = Edges.of_faces(mesh.faces.astype(np.int64))
+        open_ = np.bincount(edges.ends[edges.uses == 1].ravel(), minlength=len(mesh.vertices))
+        many = np.unique(edges.ends[edges.uses > 2])
+        bad = open_ > 2
+        bad[many] = True
+        if not bad.any():
+            break
+        mesh = _largest(_only(mesh, np.asarray(~bad[mesh.faces].any(axis=1))))
+    return mesh
+
+
+def _with_vertex(patch: Mesh, middle: Floats64) -> tuple[Floats64, Ints, int]:
+    """The patch with a vertex at its middle: one that is there, or a triangle cut in three."""
+    vertices, faces = patch.vertices.astype(np.float64), patch.faces.astype(np.int64)
+    _, face, on = Nearby.of(patch).nearest(middle[None])
+    row = int(Nearby.of(patch).order[face[0]])
+    corners = vertices[faces[row]]
+    away = np.linalg.norm(corners - on[0], axis=1)
+    side = float(np.linalg.norm(corners - np.roll(corners, 1, axis=0), axis=1).max())
+    if away.min() < 0.15 * side:
+        source = int(faces[row, away.argmin()])
+        vertices[source] = on[0]
+        return vertices, faces, source
+    a, b, c = faces[row]
+    m = len(vertices)
+    faces = np.concatenate([np.delete(faces, row, axis=0), [[a, b, m], [b, c, m], [c, a, m]]])
+    return np.concatenate([vertices, on]), faces, m
+
+
+def _turned(
+    right: Floats64, ahead: Floats64, outward: Floats64, up: tuple[float, ...], turn: float
+) -> Floats64:
+    """(2, 2) what takes a spot in the frame of a vertex to one whose up is nearest to a way."""
+    for wanted in (np.asarray(up, np.float64), np.array([0.0, 1.0, 0.0]), np.array([1.0, 0, 0])):
+        flat = wanted - (wanted @ outward) * outward
+        if np.linalg.norm(flat) > 1e-3 * max(1e-12, float(np.linalg.norm(wanted))):
+            break
+    angle = np.arctan2(flat @ ahead, flat @ right) + np.radians(turn) - np.pi / 2
+    cos, sin = np.cos(angle), np.sin(angle)
+    return np.array([[cos, -sin], [sin, cos]])
+
+
+def _outward(vertices: Floats64, faces: Ints) -> Floats64:
+    corners = vertices[faces]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    found = np.zeros_like(vertices)
+    for corner in range(3):
+        for axis in range(3):
+            found[:, axis] += np.bincount(faces[:, corner], normals[:, axis], len(vertices))
+    found /= np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12)
+    return found
+
+
+def _sound(
+    vertices: Floats64, spots_of: Floats64, faces: Ints, middle: Floats64, reach_mm: float
+) -> tuple[float, tuple[float, float]]:
+    """How far around the middle there is surface without a fold, and how lines are stretched."""
+    corners, spots = vertices[faces], spots_of[faces]
+    u, v = spots[:, 1] - spots[:, 0], spots[:, 2] - spots[:, 0]
+    area = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    p, q = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    flat = np.abs(area) < 1e-12
+    safe = np.where(flat, 1.0, area)
+    # What one mm to the right, and one up, become in space.
+    along = (p * v[:, 1:] - q * u[:, 1:]) / safe[:, None]
+    upwards = (q * u[:, :1] - p * v[:, :1]) / safe[:, None]
+    g = np.einsum("ij,ij->i", along, along), np.einsum("ij,ij->i", upwards, upwards)
+    mixed = np.einsum("ij,ij->i", along, upwards)
+    mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
+    most, least = np.sqrt(mean + spread), np.sqrt(np.maximum(0, mean - spread))
+    away = np.linalg.norm(spots, axis=2).min(axis=1)
+    folded = flat | (area < 0) | (least < _FOLD) | (most > 1 / _FOLD)
+    reach = float(away[folded].min(initial=np.inf))
+    edges = Edges.of_faces(faces)
+    border = np.unique(edges.ends[edges.uses == 1])
+    if len(border):
+        # The edge of the patch itself is further away; one of the body may be nearer.
+        straight = np.linalg.norm(vertices[border] - middle, axis=1)
+        own = straight < _KEPT * reach_mm * 0.98
+        reach = min(reach, float(np.linalg.norm(spots_of[border][own], axis=1).min(initial=np.inf)))
+    within = (away <= min(reach, reach_mm)) & ~folded
+    if not within.any():
+        return 0.0, (1.0, 1.0)
+    return reach, (float(least[within].min()), float(most[within].max()))
+
+
+def _least_radius(
+    vertices: Floats64, normals: Floats64, faces: Ints, within: NDArray[np.bool_]
+) -> float:
+    """The smallest radius of curvature, but for a few odd edges."""
+    one, other = faces[:, [0, 1, 2]].ravel(), faces[:, [1, 2, 0]].ravel()
+    own = within[one] & within[other]
+    if not own.any():
+        own[:] = True
+    long = np.linalg.norm(vertices[one[own]] - vertices[other[own]], axis=1)
+    bend = np.linalg.norm(normals[one[own]] - normals[other[own]], axis=1)
+    curved = float(np.percentile(bend / np.maximum(long, 1e-9), 98))
+    return 1 / max(curved, 1e-4)

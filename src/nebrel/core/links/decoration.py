@@ -1,0 +1,86 @@
+"""Links of decorations: art of its own, laid on the body before it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from math import hypot
+from typing import Any
+
+from nebrel.core.errors import NotSolid
+from nebrel.core.forms.unrolled import Unrolled, unroll
+from nebrel.core.kernel import Solid
+from nebrel.core.links import relief
+from nebrel.core.links.link import RUN, Link, later
+from nebrel.core.links.relief import Quality, heights
+from nebrel.core.links.shape import Shape
+from nebrel.core.recipe.decoration import Decoration, Place
+from nebrel.core.recipe.models import Recipe, ReliefBegin
+from nebrel.core.solid.decorate import decorate
+
+_TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
+_BEYOND = 1.02  # of what is needed around the middle
+
+
+def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
+    """The body after each decoration that is switched on; one that is refused leaves it as it was.
+
+    Parameters
+    ----------
+    begun : the body alone
+    """
+    found: list[Link[Shape]] = []
+    for one in on_body(recipe):
+        before = found[-1] if found else begun
+        alone = as_relief(recipe, one)
+        size = heights(alone, quality).extent
+        flat = relief.flat(alone, quality)
+        lying = one.at, one.up, one.turn
+        place: Link[Unrolled] = Link(
+            _unrolled, (before, *lying, size, quality.draft), "unrolling its surface", 1
+        )
+        sink = one.does == "sink"
+        given: tuple[Any, ...] = before, later(flat), later(place), later(size)
+        given = *given, one.art.backing, sink, quality.draft, RUN
+        found.append(Link(_decorated, given, "decorating it", 3, refused="as before"))
+    return found
+
+
+def on_body(recipe: Recipe) -> list[Decoration]:
+    """The decorations that are switched on."""
+    return [] if recipe.body is None else [d for d in recipe.body.decorations if d.enabled]
+
+
+def as_relief(recipe: Recipe, decoration: Decoration) -> Recipe:
+    """The art of a decoration as a piece of its own."""
+    begins = ReliefBegin(art=decoration.art)
+    return recipe.model_copy(update={"begins": begins, "finish": []})
+
+
+def _unrolled(
+    before: Shape, at: Place, up: Place, turn: float, size_mm: tuple[float, float], draft: bool
+) -> Unrolled:
+    reach = hypot(*size_mm) / 2 * _BEYOND
+    return unroll(before.mesh, at, up, turn, reach, draft)
+
+
+def _decorated(
+    before: Shape,
+    art: Callable[[float], Link[Solid]],
+    place: Callable[[float], Link[Unrolled]],
+    size: Callable[[float], Link[tuple[float, float]]],
+    backing: Any,
+    sink: bool,
+    draft: bool,
+    run: Callable[[Link[Any]], Any],
+) -> Shape:
+    size_mm, flat, unrolled = run(size(0.0)), run(art(0.0)), run(place(0.0))
+    tolerance = _DRAWN_MM if draft else _TOLERANCE_MM
+    try:
+        given = before.mesh, flat, backing.mm, unrolled, size_mm, sink, tolerance
+        mesh, report = decorate(*given)
+    except NotSolid:
+        if draft:  # made lighter the body may have come open
+            return before
+        raise
+    return replace(before.become(mesh, report), stretch=unrolled.stretch)

@@ -1,0 +1,40 @@
+"""Decorations: art that is laid on a body, as a recipe keeps it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from nebrel.core.recipe.art import Art
+from nebrel.core.recipe.step import Listed
+
+MOST_DECORATIONS = 40
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
+
+
+class Decoration(Listed):
+    """Art on a body, along its surface.
+
+    Attributes
+    ----------
+    at : (x, y, z) mm; the nearest place of the surface is the art's middle
+    up : the way in space that the art's up is nearest to
+    turn : degrees to the left
+    does : it stands out of the surface, or lies in it
+    """
+
+    kind: Literal["decoration"] = "decoration"
+    art: Art
+    at: Place = (0.0, 0.0, 0.0)
+    up: Place = (0.0, 0.0, 1.0)
+    turn: float = Field(0.0, ge=-360, le=360)
+    does: Literal["raise", "sink"] = "raise"
+
+    @field_validator("up")
+    @classmethod
+    def _somewhere(cls, given: Place) -> Place:
+        if max(map(abs, given)) < 1e-9:
+            raise ValueError("up points somewhere; give a way in space")
+        return given
