@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 import trimesh
+from PIL import Image
 
 from nebrel.cli import main
 from nebrel.core.choices import MESHES_WRITTEN
@@ -196,3 +197,55 @@ def test_notes_of_reading_are_said(tmp_path: Path, capsys: Capture) -> None:
     printed = capsys.readouterr()
     assert "claims 5 triangles" in printed.err
     assert "bodies: 2" in printed.out
+
+
+def test_art_is_laid_on_a_body(tmp_path: Path, capsys: Capture) -> None:
+    write_mesh(ball(20, 5), tmp_path / "ball.stl")
+    disc = np.full((200, 200), 255, np.uint8)
+    y, x = np.mgrid[:200, :200]
+    disc[np.hypot(x - 99.5, y - 99.5) < 80] = 0
+    Image.fromarray(disc).save(tmp_path / "disc.png")
+    (tmp_path / "disc.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 20">'
+        '<circle cx="10" cy="10" r="8"/></svg>'
+    )
+    common = ["--at", "20,1,2", "--depth", "1", "--json"]
+    changes = {}
+    for art, wide, more in (
+        ("disc.png", "10", ["--flat"]),
+        ("disc.png", "10", ["--flat", "--sink", "--turn", "20"]),
+        ("disc.svg", "8", ["--mirror"]),
+    ):
+        command = ["decorate", str(tmp_path / "ball.stl"), str(tmp_path / art)]
+        command += ["-o", str(tmp_path / "out.3mf"), "--wide", wide, *common, *more]
+        assert main(command) == 0
+        said = json.loads(capsys.readouterr().out)
+        assert said["manifold"]
+        assert 0.9 < said["stretch"][0] <= said["stretch"][1] < 1.1
+        changes[art, *more] = said["volume_mm3"] - said["volume_before_mm3"]
+    round_mm3 = np.pi * 4**2
+    raised, sunk, drawn = changes.values()
+    assert raised == pytest.approx(round_mm3, rel=0.06)
+    assert sunk == pytest.approx(-round_mm3, rel=0.06)
+    assert drawn == pytest.approx(round_mm3, rel=0.06)
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        (["--wide", "200"], "no larger than"),
+        (["--depth", "60", "--sink"], "thick there"),
+        (["--at", "1,2"], "is no place"),
+        (["--wide", "10", "--flat", "--threshold", "7"], "not possible"),
+    ],
+)
+def test_what_does_not_lie_on_a_body_is_refused(
+    tmp_path: Path, capsys: Capture, more: list[str], words: str
+) -> None:
+    write_mesh(ball(20), tmp_path / "ball.stl")
+    Image.fromarray(np.zeros((50, 50), np.uint8)).save(tmp_path / "art.png")
+    command = ["decorate", str(tmp_path / "ball.stl"), str(tmp_path / "art.png")]
+    command += ["-o", str(tmp_path / "out.stl"), "--at", "20,0,0", "--wide", "10", "--depth", "1"]
+    command += ["--raise", "dark"]
+    assert words in refused(capsys, *command, *more)
+    assert not (tmp_path / "out.stl").exists()

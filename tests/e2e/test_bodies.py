@@ -350,3 +350,45 @@ def test_one_fault_is_mended_and_then_the_rest(page: Page, drop: Drop) -> None:
     report.get_by_role("button", name="Repair everything").click()
     expect(figure(page, "State")).to_have_text("open → closed")
     expect(page.get_by_role("checkbox", name="holes", exact=True)).to_be_hidden()
+
+
+def test_art_is_laid_on_a_body_dragged_turned_and_sunk(
+    page: Page, drop: Drop, tmp_path: Path
+) -> None:
+    bring_mesh(page, drop, "ball to decorate.stl", ball(20, 5))
+    expect(trail(page, "Finish")).to_contain_text("closed")
+    page.get_by_role("button", name="front", exact=True).click()
+    trail(page, "Decorations").click()
+    picture = {"name": "ramp.png", "mimeType": "image/png", "buffer": png(ramp(40, 40))}
+    page.get_by_label("Picture to lay on the body").set_input_files([picture])  # type: ignore[list-item]
+    expect(page.get_by_role("button", name="Point or drag on the piece")).to_be_visible()
+    expect(trail(page, "Decorations")).to_contain_text("1 on it")
+    stretch = page.locator("dt", has_text="Lines become").locator("xpath=following-sibling::dd[1]")
+    expect(stretch).to_contain_text(re.compile(r"0\.9\d* to 1"))
+    type_length(page, "Wide", "12 mm")
+    type_length(page, "Depth", "1.5 mm")
+    before = page.get_by_role("region", name="Piece view").locator("canvas")
+    expect(before).to_be_visible()
+    dragged(page, in_the_middle(page), (5 * px_per_mm(page), -4 * px_per_mm(page)))
+    saved(page)
+    page.get_by_text("sunk", exact=True).click()
+    turn = page.get_by_role("textbox", name="Turn")
+    turn.fill("30")
+    turn.press("Enter")
+    assert findings(page) == []
+    saved(page)
+    page.get_by_role("button", name="Export").click()
+    page.get_by_label("Format", exact=True).select_option("STL")
+    press = page.get_by_role("button", name="Download STL").click
+    found = read_mesh(downloaded(page, tmp_path, press, ".stl"))
+    report = measure(found)
+    assert report.manifold
+    whole = 4 / 3 * np.pi * 20**3
+    # A ramp from nothing to 1.5 mm: half of that over its square.
+    assert whole - report.volume_mm3 == pytest.approx(12 * 12 * 0.75, rel=0.25)
+    hollow = found.vertices[np.linalg.norm(found.vertices, axis=1) < 19]
+    assert hollow[:, 0].mean() > 2
+    assert hollow[:, 2].mean() > 1
+    assert hollow[:, 1].max() < 0
+    page.keyboard.press("Control+z")
+    expect(turn).to_have_value("0")

@@ -418,3 +418,67 @@ def test_an_obj_in_a_zip_comes_with_its_colours_and_goes_out_with_them(client: T
     junk = client.post("/api/pieces", files={"file": ("junk.zip", b"PK\x03\x04junk")})
     assert junk.status_code in (415, 422)
     assert junk.json()["error"]["what"] == "junk.zip"
+
+
+def test_art_on_a_body_stays_open_to_the_end(client: TestClient) -> None:
+    from tests.pictures import png, ramp
+
+    piece = bring(client, ball(20, 5))
+    answer = client.post("/api/pictures", files={"file": ("ramp.png", png(ramp(40, 40)))})
+    kept = answer.json()
+    art = {
+        "picture": {"file": {"sha256": kept["sha256"], "filename": "ramp.png"}, "side": 12},
+        "backing": 0.4,
+        "build_up": [{"kind": "picture", "depth": 1.0}],
+    }
+
+    def laid(**more: Any) -> dict[str, Any]:
+        recipe = dict(client.get(f"/api/pieces/{piece['id']}").json()["recipe"])
+        one = {"id": "decoration-1", "art": art, "at": [0, -20, 0], **more}
+        recipe["begins"] = {**recipe["begins"], "decorations": [one]}
+        answer = client.put(
+            f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "decoration"}
+        )
+        assert answer.status_code == 200, answer.text
+        assert client.post("/api/preview", json=recipe).status_code == 200
+        return figures(client, piece)
+
+    whole = figures(client, piece)["mesh"]["volume_mm3"]
+    found = laid()
+    assert found["decorations"][0]["error"] is None
+    assert found["mesh"]["manifold"]
+    raised = found["mesh"]["volume_mm3"] - whole
+    assert raised == pytest.approx(12 * 12 * 0.5, rel=0.1)
+    deeper = laid(does="sink", art={**art, "build_up": [{"kind": "picture", "depth": 2.0}]})
+    assert deeper["mesh"]["volume_mm3"] - whole == pytest.approx(-12 * 12, rel=0.15)
+    off = laid(enabled=False)
+    assert off["decorations"] == []
+    assert off["mesh"]["volume_mm3"] == pytest.approx(whole)
+    large = laid(art={**art, "picture": {**art["picture"], "side": 90}})  # type: ignore[dict-item]
+    assert "folds" in large["decorations"][0]["error"]["why"]
+    assert large["mesh"]["manifold"]
+    laid()  # and another over it
+    recipe = client.get(f"/api/pieces/{piece['id']}").json()["recipe"]
+    first = recipe["begins"]["decorations"][0]
+    recipe["begins"]["decorations"].append({**first, "id": "decoration-2", "at": [0, -18, 8]})
+    answer = client.post("/api/preview", json=recipe)
+    assert answer.status_code == 200, answer.text
+    assert [one["error"] for one in extras(answer.content)["decorations"]] == [None, None]
+    other = bring(client, trimesh.creation.box((10, 10, 10)), "box.stl")
+    with ZipFile(io.BytesIO(made(client, piece["id"], "piece.zip").content)) as packed:
+        assert f"files/{kept['sha256']}" in packed.namelist()
+    assert other["recipe"]["begins"]["decorations"] == []
+
+
+def test_a_torn_body_is_repaired_before_it_is_decorated(client: TestClient) -> None:
+    whole = ball(20, 4)
+    torn = trimesh.Trimesh(whole.vertices, np.delete(whole.faces, [5, 6], axis=0), process=False)
+    piece = bring(client, torn, "torn.stl")
+    kept = client.post("/api/pictures", files={"file": ("two.png", two_tones())}).json()
+    recipe = piece["recipe"]
+    art = {"picture": {"file": {"sha256": kept["sha256"]}, "side": 8}, "backing": 0.4}
+    recipe["begins"]["decorations"] = [{"art": art, "at": [0, -20, 0]}]
+    client.put(f"/api/pieces/{piece['id']}/recipe", json={"recipe": recipe, "label": "art"})
+    found = figures(client, piece)
+    assert found["decorations"][0]["error"] is None
+    assert found["mesh"]["manifold"]

@@ -1,4 +1,4 @@
-import type { Correction, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Printer, Profile, Schemas, Unit } from "./client";
+import type { Art, Correction, Decoration, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, Schemas, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -21,6 +21,9 @@ interface Steps {
   wall: Schemas["Wall-Output"];
   bridges: Schemas["Bridges-Output"];
   edge: Schemas["Edge-Output"];
+  art: Art;
+  pictured: Omit<Pictured, "file">;
+  decoration: Omit<Decoration, "id" | "art">;
   printer: Omit<Printer, "id">;
   material: Omit<Material, "id">;
 }

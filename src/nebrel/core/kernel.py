@@ -84,7 +84,8 @@ def solid_of(mesh: Mesh) -> Solid:
 def mesh_of(solid: Solid) -> Mesh:
     """A solid as a mesh, splinters and all."""
     mesh = solid.to_mesh()
-    vertices: Floats = np.ascontiguousarray(np.asarray(mesh.vert_properties, np.float32)[:, :3])
+    # Its own arrays: those of the kernel cannot be given back to it.
+    vertices: Floats = np.array(np.asarray(mesh.vert_properties)[:, :3], np.float32, order="C")
     return Mesh(vertices, np.asarray(mesh.tri_verts, np.int32))
 
 

@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.formats.stl import encode_stl
+from nebrel.core.mesh.combine import trim
 from nebrel.core.recipe.models import Recipe
+from nebrel.demo.pictures import as_png, comet_shape, orbit_mark
 from nebrel.store import Store
 
 _CELLS = 110
@@ -106,6 +108,48 @@ def fill_bodies(store: Store) -> None:
         "z": "8.5 mm",
     }
     _finish(store, base.id, base.recipe, [with_hare])
+    _paperweight(store)
+
+
+def pebble() -> Mesh:
+    """A paperweight: a ball of 60 mm, cut flat below."""
+    import trimesh
+
+    found = trimesh.creation.icosphere(subdivisions=6, radius=30)
+    ball = Mesh(found.vertices.astype(np.float32), found.faces.astype(np.int32), "paperweight")
+    return trim(ball, "z", -18.0, "above")[0]
+
+
+def _paperweight(store: Store) -> None:
+    """With a comet sunk into its front, and the mark of the house raised above it."""
+    piece = store.create_from_mesh(
+        io.BytesIO(encode_stl(pebble())), "paperweight.stl", "Comet paperweight"
+    )
+    comet = store.add_picture(as_png(comet_shape(), 8), "comet.png")
+    mark = store.add_picture(as_png(orbit_mark(), 8), "orbit-mark.png")
+    flat = {
+        "mapping": "plateaus",
+        "pins": [{"tone": 0.02, "mm": 0.8}, {"tone": 0.98, "mm": None}],
+        "depth": 0.8,
+    }
+    decorations = [
+        _laid(comet.sha256, "comet.png", 26, flat, (0, -30, 0), "sink"),
+        _laid(mark.sha256, "orbit-mark.png", 15, flat, (0, -19, 23), "raise"),
+    ]
+    document = piece.recipe.model_dump(mode="json")
+    document["begins"]["decorations"] = decorations
+    store.change(piece.id, Recipe.model_validate(document), "decorations")
+
+
+def _laid(
+    sha256: str, filename: str, wide: float, tones: dict[str, Any], at: Any, does: str
+) -> dict[str, Any]:
+    art = {
+        "picture": {"file": {"sha256": sha256, "filename": filename}, "side": wide},
+        "backing": 0.4,
+        "build_up": [{"kind": "picture", **tones}],
+    }
+    return {"art": art, "at": at, "does": does}
 
 
 def _finish(store: Store, piece_id: str, recipe: Recipe, steps: list[dict[str, Any]]) -> None:

@@ -1,5 +1,6 @@
 import type { Recipe } from "../../api/client";
 import { body } from "./body";
+import { decorations } from "./decorations";
 import { finish } from "./finish";
 import { form } from "./form";
 import { heights } from "./heights";
@@ -10,7 +11,7 @@ import type { Stop } from "./stop";
 /** The trail of a piece, by what it begins with. */
 const STOPS: Record<Recipe["begins"]["kind"], Stop[]> = {
   relief: [picture, heights, form, finish, proof],
-  body: [body, finish],
+  body: [body, decorations, finish],
 };
 
 export const stopsOf = (recipe: Recipe): Stop[] => STOPS[recipe.begins.kind];

@@ -8,18 +8,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.maps import FormMap, Points
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.faults import Edges
-from nebrel.core.mesh.measure import merge
+from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.nearest import Nearby
 
 _FINE, _DRAWN = 14, 8  # edges from the middle of a patch to as far as it is needed
 _SPARE = 1.7  # how much further than asked for the patch reaches, whose edge is unrolled badly
 _KEPT = 1.2  # how much further than asked for it is kept
 _ASKED = 12  # triangles that are looked at for each spot
+_MOST_EVENED = 20_000  # edges' squares on a body that is evened whole
 _TRIES = 8
 _FOLD = 0.2  # of its length, that a line may be squeezed to
 Floats64 = NDArray[np.float64]
@@ -98,6 +99,7 @@ def unroll(
     turn: float,
     reach_mm: float,
     draft: bool = False,
+    coarse: Mesh | None = None,
 ) -> Unrolled:
     """The surface around a place, unrolled so that lengths from its middle are kept.
 
@@ -109,6 +111,7 @@ def unroll(
     turn : degrees to the left, about the middle
     reach_mm : how far around the middle it is needed
     draft : less closely, and sooner
+    coarse : the body as of `evened`, where that is at hand: sooner still
 
     Raises
     ------
@@ -117,10 +120,11 @@ def unroll(
     Source: Sharp, Soliman and Crane, The Vector Heat Method (2019), its logarithmic map.
     """
     near = Nearby.of(body)
-    _, face, on = near.nearest(np.asarray([at_mm], np.float64))
-    middle = on[0]
-    patch = _patch(body, int(near.order[face[0]]), middle, reach_mm * _SPARE)
-    patch = _as_dense(patch, reach_mm, _DRAWN if draft else _FINE)
+    middle = near.nearest(np.asarray([at_mm], np.float64))[2][0]
+    patch = _patch(body if coarse is None else coarse, middle, reach_mm * _SPARE)
+    if coarse is None:
+        patch = merge(even(patch, reach_mm / (_DRAWN if draft else _FINE)))
+    patch = _without_bow_ties(patch)
     vertices, faces, source = _with_vertex(patch, middle)
     import potpourri3d
 
@@ -151,9 +155,24 @@ def unroll(
     )
 
 
-def _patch(body: Mesh, seed: int, middle: Floats64, reach_mm: float) -> Mesh:
-    """The faces near a place that hang together with the one it lies on."""
+def evened(body: Mesh, reach_mm: float) -> Mesh | None:
+    """A body in triangles as patches of drafts are unrolled by; None where that takes long."""
+    edge = reach_mm / _DRAWN
+    if measure(body).area_mm2 / edge**2 > _MOST_EVENED or edge <= 0:
+        return None
+    try:
+        return even(body, edge)
+    except NotSolid:
+        return None
+
+
+def _patch(body: Mesh, middle: Floats64, reach_mm: float) -> Mesh:
+    """The faces near a place that hang together with the one that is nearest."""
+    near = Nearby.of(body)
+    seed = int(near.order[near.nearest(middle[None])[1][0]])
     rows = np.flatnonzero(_near(body.vertices, body.faces, middle, reach_mm))
+    if not len(rows):
+        rows = np.array([seed])
     used, number = np.unique(body.faces[rows], return_inverse=True)
     faces = number.reshape(-1, 3)
     _, part = label_components(len(used), faces[:, :2].ravel(), faces[:, 1:].ravel())
@@ -170,12 +189,6 @@ def _near(
     away = np.maximum(0, np.maximum(low - middle, middle - high))
     found: NDArray[np.bool_] = (away**2).sum(axis=1) <= by_mm**2
     return found
-
-
-def _as_dense(patch: Mesh, reach_mm: float, parts: int) -> Mesh:
-    """A patch in triangles of about one size, as it is unrolled well by."""
-    found = even(patch, reach_mm / parts)
-    return _without_bow_ties(merge(found))
 
 
 def _only(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:

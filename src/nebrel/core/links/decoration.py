@@ -7,13 +7,15 @@ from dataclasses import replace
 from math import hypot
 from typing import Any
 
+from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
-from nebrel.core.forms.unrolled import Unrolled, unroll
+from nebrel.core.forms.unrolled import Unrolled, evened, unroll
 from nebrel.core.kernel import Solid
 from nebrel.core.links import relief
 from nebrel.core.links.link import RUN, Link, later
 from nebrel.core.links.relief import Quality, heights
 from nebrel.core.links.shape import Shape
+from nebrel.core.mesh.repair import repair
 from nebrel.core.recipe.decoration import Decoration, Place
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.solid.decorate import decorate
@@ -30,15 +32,19 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
     begun : the body alone
     """
     found: list[Link[Shape]] = []
+    # What is laid on must be closed; what was brought may not be, and is mended first.
+    whole: Link[Shape] = Link(_closed, (begun,), "repairing it", 1, refused="as before")
     for one in on_body(recipe):
-        before = found[-1] if found else begun
+        before = found[-1] if found else whole
         alone = as_relief(recipe, one)
         size = heights(alone, quality).extent
         flat = relief.flat(alone, quality)
-        lying = one.at, one.up, one.turn
-        place: Link[Unrolled] = Link(
-            _unrolled, (before, *lying, size, quality.draft), "unrolling its surface", 1
-        )
+        # Sliding it about leaves the body in even triangles.
+        coarse: tuple[Link[Mesh | None], ...] = ()
+        if quality.draft:
+            coarse = (Link(_evened, (before, size), "evening it", 1),)
+        lying = one.at, one.up, one.turn, size, quality.draft, coarse
+        place: Link[Unrolled] = Link(_unrolled, (before, *lying), "unrolling its surface", 1)
         sink = one.does == "sink"
         given: tuple[Any, ...] = before, later(flat), later(place), later(size)
         given = *given, one.art.backing, sink, quality.draft, RUN
@@ -57,11 +63,29 @@ def as_relief(recipe: Recipe, decoration: Decoration) -> Recipe:
     return recipe.model_copy(update={"begins": begins, "finish": []})
 
 
+def _closed(begun: Shape) -> Shape:
+    return begun if begun.report.manifold else begun.become(repair(begun.mesh).mesh)
+
+
+def _evened(before: Shape, size_mm: tuple[float, float]) -> Mesh | None:
+    return evened(before.mesh, _reach(size_mm))
+
+
+def _reach(size_mm: tuple[float, float]) -> float:
+    return hypot(*size_mm) / 2 * _BEYOND
+
+
 def _unrolled(
-    before: Shape, at: Place, up: Place, turn: float, size_mm: tuple[float, float], draft: bool
+    before: Shape,
+    at: Place,
+    up: Place,
+    turn: float,
+    size_mm: tuple[float, float],
+    draft: bool,
+    coarse: tuple[Mesh | None, ...],
 ) -> Unrolled:
-    reach = hypot(*size_mm) / 2 * _BEYOND
-    return unroll(before.mesh, at, up, turn, reach, draft)
+    found = coarse[0] if coarse else None
+    return unroll(before.mesh, at, up, turn, _reach(size_mm), draft, found)
 
 
 def _decorated(
@@ -78,7 +102,7 @@ def _decorated(
     tolerance = _DRAWN_MM if draft else _TOLERANCE_MM
     try:
         given = before.mesh, flat, backing.mm, unrolled, size_mm, sink, tolerance
-        mesh, report = decorate(*given)
+        mesh, report = decorate(*given, draft)
     except NotSolid:
         if draft:  # made lighter the body may have come open
             return before

@@ -12,7 +12,7 @@ from nebrel.core.forms.unrolled import Unrolled
 from nebrel.core.kernel import Solid, mesh_of, solid_of
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.crossing_kernels import first_hits
-from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.solid.cut import for_a_file
 from nebrel.core.solid.lay import lay
@@ -30,6 +30,7 @@ def decorate(
     size_mm: tuple[float, float],
     sink: bool,
     tolerance_mm: float,
+    draft: bool = False,
 ) -> tuple[Mesh, MeshReport]:
     """A body with art raised from its surface, or sunk into it, along the normals.
 
@@ -42,6 +43,7 @@ def decorate(
     place : the surface around the middle of the art
     size_mm : width and height of the flat extent
     tolerance_mm : how far straight edges may be from the bent surface
+    draft : to be looked at, not for a file
 
     Raises
     ------
@@ -71,7 +73,8 @@ def decorate(
         found = whole + solid_of(lay(replace(flat, vertices=points), form, tolerance_mm))
     if found.is_empty():
         raise InvalidValue("decoration", "nothing of the body would be left", "Make it less deep")
-    mesh, report = for_a_file(mesh_of(found))
+    made = mesh_of(found)
+    mesh, report = (made, measure(made)) if draft else for_a_file(made)
     return with_colours_of(replace(mesh, name=body.name), body), report
 
 

@@ -27,10 +27,13 @@ export const onPicture = (piece: Piece, recipe: Recipe): boolean => hasPicture(p
 /** What is left lies elsewhere after these. */
 const MOVING: readonly FinishStep["kind"][] = ["scale", "turn", "lay", "split"];
 
+/** Whether a piece is shown where it lies before its finish steps. */
+export const staysWhereItIs = (list: FinishStep[]): boolean => !list.some((one) => one.enabled && MOVING.includes(one.kind));
+
 /** Whether what a step has to do with lies where the piece is shown: nothing moves it afterwards. */
 export function liesAsShown(list: FinishStep[], step: FinishStep): boolean {
   const after = list.slice(list.findIndex(({ id }) => id === step.id) + 1);
-  return !after.some((one) => one.enabled && MOVING.includes(one.kind));
+  return staysWhereItIs(after);
 }
 
 type Made<K extends FinishStep["kind"]> = Extract<FinishStep, { kind: K }>;
