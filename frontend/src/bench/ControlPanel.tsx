@@ -1,16 +1,20 @@
+import { useEffect } from "react";
 import { useBench } from "./benchStore";
+import { usePieceStore } from "./pieceStore";
 import { stopOf } from "./stops";
 import type { PanelProps } from "./stops/stop";
 
 /** What can be set at the chosen stop. */
 export function ControlPanel(props: PanelProps) {
-  const { Panel } = stopOf(
+  const stop = stopOf(
     props.recipe,
     useBench((state) => state.stop),
   );
+  const leave = usePieceStore((state) => state.leave);
+  useEffect(() => leave, [stop.id, leave]);
   return (
     <aside className="control-panel" aria-label="Control panel">
-      <Panel {...props} />
+      <stop.Panel {...props} />
     </aside>
   );
 }

@@ -4,12 +4,9 @@ import { useEffect, useMemo } from "react";
 import { type BufferAttribute, type BufferGeometry, Color, DoubleSide, Mesh, MeshBasicMaterial, Raycaster, Vector3 } from "three";
 import { COLOURS } from "../shared/colours";
 import { mm } from "../shared/format";
-import { type Picked, usePieceStore } from "./pieceStore";
+import { MEASURE, type Picked, usePieceStore } from "./pieceStore";
 
 type Place = [number, number, number];
-
-/** What is being measured is known by this. */
-export const MEASURE = "measure";
 
 /** Takes what is pointed at in the piece, and draws what was. */
 export function Pointing({ geometry, sizeMm }: { geometry: BufferGeometry; sizeMm: number }) {

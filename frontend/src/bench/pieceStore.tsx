@@ -65,6 +65,8 @@ interface PieceState {
   /** The section as the core cut it last: its upper line in space. */
   path: SectionPath;
   choose: (list: string, id: string | undefined, tool?: string) => void;
+  /** Another stop is opened: what pointing at the piece did belongs to the one before. */
+  leave: () => void;
   setTool: (tool: string) => void;
   setBrush: (mm: number) => void;
   setSight: (sight: Sight) => void;
@@ -82,6 +84,10 @@ interface PieceState {
   hover: (spot: [number, number] | undefined) => void;
   setPath: (path: SectionPath) => void;
 }
+
+/** What is being measured is known by this; it is part of no step. */
+export const MEASURE = "measure";
+const POINTING_AT_NOTHING = { picking: undefined, onPick: undefined };
 
 const makeStore = () =>
   createStore<PieceState>((set) => ({
@@ -102,7 +108,9 @@ const makeStore = () =>
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
-    choose: (list, id, tool = "none") => set(({ chosen }) => ({ chosen: { ...chosen, [list]: id }, tool, repeated: false })),
+    choose: (list, id, tool = "none") =>
+      set((now) => ({ chosen: { ...now.chosen, [list]: id }, tool, repeated: false, ...(now.picking === MEASURE ? {} : POINTING_AT_NOTHING) })),
+    leave: () => set((now) => (now.picking === MEASURE ? {} : POINTING_AT_NOTHING)),
     setTool: (tool) => set({ tool }),
     setBrush: (brush) => set({ brush }),
     setSight: (sight) => set({ sight }),

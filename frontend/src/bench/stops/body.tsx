@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { Spinner } from "react-bootstrap";
 import { type FinishStep, type MeshFinding, Refusal, type Schemas } from "../../api/client";
 import { FRESH, newId } from "../../api/fresh";
@@ -95,6 +96,7 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
   const { data, isFetching, error } = useMeshReport({ piece, recipe, resting });
   const { marked, markSpots, choose } = usePieceStore();
   const go = useBench((state) => state.go);
+  useEffect(() => () => markSpots(undefined, []), [markSpots]);
   function mend(kind: FinishStep["kind"], fault?: Fault) {
     markSpots(undefined, []);
     const list = finishSteps.read(recipe);
