@@ -123,16 +123,16 @@ def test_it_is_as_deep_everywhere_and_takes_as_much_as_it_should(name: str, sink
     deep = np.einsum("ij,ij->i", on - Nearby.of(body).nearest(place.place(asked))[2], ways)
     assert np.abs(deep - sign * want).max() < 0.02
     # The area of the round on that surface by how much it grows on its way out or in.
-    grid = np.stack(np.meshgrid(*[np.linspace(-6, 6, 241)] * 2), axis=-1).reshape(-1, 2)
+    grid = np.stack(np.meshgrid(*[np.linspace(-6, 6, 161)] * 2), axis=-1).reshape(-1, 2)
     grid = grid[np.hypot(*grid.T) < 6]
-    flat = np.column_stack([grid, np.zeros(len(grid))])
-    step, volume = 0.01, 0.0
-    for high in (np.arange(20) + 0.5) / 20 * want * sign:
-        at = by(flat, h=high)
-        u = (place.place(by(at, u=step)) - place.place(by(at, u=-step))) / (2 * step)
-        v = (place.place(by(at, v=step)) - place.place(by(at, v=-step))) / (2 * step)
-        area = float(np.linalg.norm(np.cross(u, v), axis=1).sum()) * (12 / 240) ** 2
-        volume += area * want / 20
+    flat, step, volume = np.column_stack([grid, np.zeros(len(grid))]), 0.02, 0.0
+    beside = [by(flat, u=step), by(flat, u=-step), by(flat, v=step), by(flat, v=-step)]
+    surface = [place.place(at) for at in beside]
+    normals = [place.place(by(at, h=1)) - on for at, on in zip(beside, surface, strict=True)]
+    for high in (np.arange(8) + 0.5) / 8 * want * sign:
+        right, left, ahead, back = (p + high * n for p, n in zip(surface, normals, strict=True))
+        spread = np.cross(right - left, ahead - back) / (2 * step) ** 2
+        volume += float(np.linalg.norm(spread, axis=1).sum()) * (12 / 160) ** 2 * want / 8
     change = measure(found).volume_mm3 - measure(body).volume_mm3
     assert abs(change) == pytest.approx(volume, rel=0.012)
     assert (change < 0) == sink
@@ -163,3 +163,14 @@ def test_an_open_body_is_refused() -> None:
     place = unroll(whole, (30, 0, 0), UP, 0, 11)
     with pytest.raises(NotSolid, match="not closed"):
         decorate(torn, block((16, 16, 1)), 0.3, place, (16, 16), False, 0.01)
+
+
+def test_in_a_hollow_narrower_than_it_is_high_it_is_refused() -> None:
+    groove = trimesh.creation.annulus(3, 20, 40, sections=160)  # a hole of 3 mm radius
+    body = of(groove)
+    place = unroll(body, (3, 0, 0), UP, 0, 5)
+    art = block((6, 6, 4.3))
+    with pytest.raises(InvalidValue, match="runs into itself"):
+        decorate(body, art, 0.3, place, (6, 6), False, 0.01)
+    _, report = decorate(body, block((6, 6, 1.3)), 0.3, place, (6, 6), False, 0.01)
+    assert report.manifold

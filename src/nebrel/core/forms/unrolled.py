@@ -21,6 +21,7 @@ _SPARE = 1.7  # how much further than asked for the patch reaches, whose edge is
 _KEPT = 1.2  # how much further than asked for it is kept
 _ASKED = 12  # triangles that are looked at for each spot
 _MOST_EVENED = 20_000  # edges' squares on a body that is evened whole
+_NEARER = 0.95  # of the straight distance, that a spot may seem to be away
 _TRIES = 8
 _FOLD = 0.2  # of its length, that a line may be squeezed to
 Floats64 = NDArray[np.float64]
@@ -136,6 +137,10 @@ def unroll(
         raise InvalidValue("place", "its surface cannot be unrolled there", "Choose another place")
     normals = _outward(vertices, faces)
     faces = faces[_near(vertices, faces, middle, _KEPT * reach_mm)]
+    # Along the surface nothing is nearer than straight on: what seems so lies on the far side of
+    # something that the surface goes around.
+    straight = np.linalg.norm(vertices - vertices[source], axis=1)
+    faces = faces[(np.hypot(*spots.T) >= _NEARER * straight)[faces].all(axis=1)]
     reach, stretch = _sound(vertices, spots, faces, middle, reach_mm)
     if reach < reach_mm:
         raise InvalidValue(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
@@ -62,6 +63,15 @@ def decorate(
             f"the wall is {wall:.3g} mm thick there, and it is {what}",
             f"Allow no more than {max(0.0, wall - _LEFT_MM - LIFT_MM):.2g} mm",
         )
+    reach = (LIFT_MM + backing_mm, -deep) if sink else (high - backing_mm, -deep)
+    for h in reach:
+        if _runs_into_itself(place, flat, h):
+            raise InvalidValue(
+                "depth",
+                f"the surface bends so much there that {abs(h):.3g} mm "
+                f"{'above' if h > 0 else 'below'} it runs into itself",
+                "Make it less deep, or choose another place",
+            )
     form = place.map_at((size_mm[0] / 2, size_mm[1] / 2))
     points = flat.vertices.copy()
     if sink:
@@ -78,12 +88,33 @@ def decorate(
     return with_colours_of(replace(mesh, name=body.name), body), report
 
 
+def _grid(flat: Mesh) -> NDArray[np.float64]:
+    """Spots all over what the art covers, from its middle, (n, n, 2)."""
+    low, high = flat.vertices[:, :2].min(axis=0), flat.vertices[:, :2].max(axis=0)
+    half = (high - low).astype(np.float64) / 2 * 0.99
+    u, v = (np.linspace(-side, side, _ASKED) for side in half)
+    return np.stack(np.meshgrid(u, v), axis=-1)
+
+
+def _runs_into_itself(place: Unrolled, flat: Mesh, high_mm: float) -> bool:
+    """Whether the surface at a height above or below is turned over somewhere."""
+    spots = _grid(flat)
+    flat_spots = spots.reshape(-1, 2)
+    levels = [
+        place.place(np.column_stack([flat_spots, np.full(len(flat_spots), h)])).reshape(
+            _ASKED, _ASKED, 3
+        )
+        for h in (0.0, high_mm)
+    ]
+    ways = [
+        np.cross(np.diff(level, axis=1)[:-1], np.diff(level, axis=0)[:, :-1]) for level in levels
+    ]
+    return bool((np.einsum("ijk,ijk->ij", *ways) <= 0).any())
+
+
 def _thinnest(place: Unrolled, flat: Mesh) -> float:
     """How thick the wall is under the art at least, mm; infinite where nothing is opposite."""
-    low, high = flat.vertices[:, :2].min(axis=0), flat.vertices[:, :2].max(axis=0)
-    half = (high - low) / 2
-    u, v = (np.linspace(-side, side, _ASKED) for side in half * 0.99)
-    spots = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
+    spots = _grid(flat).reshape(-1, 2)
     on = place.place(np.column_stack([spots, np.zeros(len(spots))]))
     inner = place.place(np.column_stack([spots, np.full(len(spots), -1.0)]))
     ways = np.ascontiguousarray(inner - on)
