@@ -215,6 +215,7 @@ def test_art_is_laid_on_a_body(tmp_path: Path, capsys: Capture) -> None:
         ("disc.png", "10", ["--flat"]),
         ("disc.png", "10", ["--flat", "--sink", "--turn", "20"]),
         ("disc.svg", "8", ["--mirror"]),
+        ("disc.png", "10", ["--flat", "--repeat", "5"]),
     ):
         command = ["decorate", str(tmp_path / "ball.stl"), str(tmp_path / art)]
         command += ["-o", str(tmp_path / "out.3mf"), "--wide", wide, *common, *more]
@@ -224,7 +225,8 @@ def test_art_is_laid_on_a_body(tmp_path: Path, capsys: Capture) -> None:
         assert 0.9 < said["stretch"][0] <= said["stretch"][1] < 1.1
         changes[art, *more] = said["volume_mm3"] - said["volume_before_mm3"]
     round_mm3 = np.pi * 4**2
-    raised, sunk, drawn = changes.values()
+    raised, sunk, drawn, five = changes.values()
+    assert five == pytest.approx(5 * raised, rel=0.01)
     assert raised == pytest.approx(round_mm3, rel=0.06)
     assert sunk == pytest.approx(-round_mm3, rel=0.06)
     assert drawn == pytest.approx(round_mm3, rel=0.06)

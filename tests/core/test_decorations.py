@@ -11,7 +11,7 @@ from nebrel.core.forms.unrolled import Unrolled, unroll
 from nebrel.core.kernel import Solid, block, cylinder
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.nearest import Nearby
-from nebrel.core.solid.decorate import LIFT_MM, decorate
+from nebrel.core.solid.decorate import LIFT_MM, Does, decorate
 
 UP = (0.0, 0.0, 1.0)
 
@@ -103,7 +103,8 @@ def laid(name: str, sink: bool, art: Solid | None = None) -> tuple[Mesh, Mesh, U
     make, at = BODIES[name]
     body = make()
     place = unroll(body, at, UP, 0, 11)
-    found, report = decorate(body, art or stamp(), 0.3, place, (16, 16), sink, 0.004)
+    does: Does = "sink" if sink else "raise"
+    found, report = decorate(body, art or stamp(), 0.3, [place], (16, 16), does, 0.004)
     assert report.manifold
     assert trimesh.Trimesh(found.vertices, found.faces, process=False).is_volume
     return body, found, place
@@ -151,8 +152,8 @@ def test_a_wall_that_is_too_thin_is_refused_with_its_thickness() -> None:
     shell = of(trimesh.creation.annulus(24.2, 25, 60, sections=160))
     place = unroll(shell, (25, 0, 0), UP, 0, 11)
     with pytest.raises(InvalidValue, match=r"the wall is 0\.[78]\d* mm thick"):
-        decorate(shell, stamp(), 0.3, place, (16, 16), True, 0.004)
-    _, report = decorate(shell, stamp(), 0.3, place, (16, 16), False, 0.004)
+        decorate(shell, stamp(), 0.3, [place], (16, 16), "sink", 0.004)
+    _, report = decorate(shell, stamp(), 0.3, [place], (16, 16), "raise", 0.004)
     assert report.manifold
     assert report.volume_mm3 > measure(shell).volume_mm3
 
@@ -162,7 +163,7 @@ def test_an_open_body_is_refused() -> None:
     torn = Mesh(whole.vertices, whole.faces[:-40], "torn")
     place = unroll(whole, (30, 0, 0), UP, 0, 11)
     with pytest.raises(NotSolid, match="not closed"):
-        decorate(torn, block((16, 16, 1)), 0.3, place, (16, 16), False, 0.01)
+        decorate(torn, block((16, 16, 1)), 0.3, [place], (16, 16), "raise", 0.01)
 
 
 def test_in_a_hollow_narrower_than_it_is_high_it_is_refused() -> None:
@@ -171,6 +172,17 @@ def test_in_a_hollow_narrower_than_it_is_high_it_is_refused() -> None:
     place = unroll(body, (3, 0, 0), UP, 0, 5)
     art = block((6, 6, 4.3))
     with pytest.raises(InvalidValue, match="runs into itself"):
-        decorate(body, art, 0.3, place, (6, 6), False, 0.01)
-    _, report = decorate(body, block((6, 6, 1.3)), 0.3, place, (6, 6), False, 0.01)
+        decorate(body, art, 0.3, [place], (6, 6), "raise", 0.01)
+    _, report = decorate(body, block((6, 6, 1.3)), 0.3, [place], (6, 6), "raise", 0.01)
     assert report.manifold
+
+
+def test_through_a_wall_it_is_an_opening() -> None:
+    shell = of(trimesh.creation.annulus(22, 25, 60, sections=200))
+    place = unroll(shell, (25, 0, 0), UP, 0, 11)
+    found, report = decorate(shell, stamp(), 0.3, [place], (16, 16), "through", 0.004)
+    assert report.manifold
+    gone = measure(shell).volume_mm3 - report.volume_mm3
+    assert gone == pytest.approx(np.pi * 36 * 3 * 23.5 / 25, rel=0.02)
+    made = trimesh.Trimesh(found.vertices, found.faces, process=False)
+    assert made.euler_number == trimesh.Trimesh(shell.vertices, shell.faces).euler_number - 2

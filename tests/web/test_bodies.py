@@ -449,6 +449,9 @@ def test_art_on_a_body_stays_open_to_the_end(client: TestClient) -> None:
     assert found["mesh"]["manifold"]
     raised = found["mesh"]["volume_mm3"] - whole
     assert raised == pytest.approx(12 * 12 * 0.5, rel=0.1)
+    often = laid(repeat=4)
+    assert often["mesh"]["volume_mm3"] - whole == pytest.approx(4 * raised, rel=0.02)
+    assert often["mesh"]["bodies"] == 1
     deeper = laid(does="sink", art={**art, "build_up": [{"kind": "picture", "depth": 2.0}]})
     assert deeper["mesh"]["volume_mm3"] - whole == pytest.approx(-12 * 12, rel=0.15)
     off = laid(enabled=False)

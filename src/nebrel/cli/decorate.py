@@ -28,7 +28,12 @@ def add(parser: argparse.ArgumentParser) -> None:
         "--wide", type=length, required=True, metavar="MM", help="along the surface"
     )
     parser.add_argument("--depth", type=length, required=True, metavar="MM", help="along normals")
-    parser.add_argument("--sink", action="store_true", help="into the body, not out of it")
+    way = parser.add_mutually_exclusive_group()
+    way.add_argument("--sink", action="store_true", help="into the body, not out of it")
+    way.add_argument("--through", action="store_true", help="right through the wall")
+    parser.add_argument(
+        "--repeat", type=int, default=1, metavar="N", help="so often around the upright axis (1)"
+    )
     parser.add_argument("--turn", type=float, default=0.0, metavar="DEG", help="to the left")
     parser.add_argument(
         "--raise", dest="raised", choices=["light", "dark"], default="light", help="(light)"
@@ -90,7 +95,8 @@ def _recipe(options: argparse.Namespace) -> tuple[Any, Any]:
         "at": options.at,
         "up": options.up,
         "turn": options.turn,
-        "does": "sink" if options.sink else "raise",
+        "does": "sink" if options.sink else "through" if options.through else "raise",
+        "repeat": options.repeat,
     }
     body = {
         "file": {"sha256": _BODY, "filename": options.mesh.name},

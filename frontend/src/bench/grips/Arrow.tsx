@@ -36,6 +36,13 @@ export function Arrow({ at, axis, long, onMove }: Props) {
   const way = WAYS[axis];
   const turn = useMemo(() => new Quaternion().setFromUnitVectors(UP, WAYS[axis]), [axis]);
   useEffect(() => invalidate(), [near, at, invalidate]);
+  // Taken away while it is held, by an undo.
+  useEffect(
+    () => () => {
+      if (held.current && controls) controls.enabled = true;
+    },
+    [controls],
+  );
 
   function press(event: ThreeEvent<PointerEvent>) {
     if (event.button !== 0) return;

@@ -32,6 +32,13 @@ export function Brush({ step, proxy, sizeMm, set }: Props) {
   const drawing = useRef(false);
   useEffect(() => invalidate(), [run, over, step.strokes, on, invalidate]);
 
+  useEffect(
+    () => () => {
+      if (drawing.current && controls) controls.enabled = true;
+    },
+    [controls],
+  );
+
   const spot = (event: ThreeEvent<PointerEvent>) => ({ place: rounded(event.point), normal: event.face?.normal.clone() ?? AHEAD.clone() });
 
   function press(event: ThreeEvent<PointerEvent>) {

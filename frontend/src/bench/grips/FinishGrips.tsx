@@ -1,3 +1,4 @@
+import { useEffect } from "react";
 import type { BufferGeometry } from "three";
 import { DoubleSide } from "three";
 import type { Figures, FinishStep, Recipe } from "../../api/client";
@@ -99,6 +100,7 @@ interface MovedProps {
 function Moved({ at, axis, long, value, onMove }: MovedProps) {
   const from = usePieceStore((state) => state.heldFrom);
   const hold = usePieceStore((state) => state.hold);
+  useEffect(() => () => hold(undefined), [hold]);
   return (
     <Arrow
       at={at}

@@ -28,6 +28,12 @@ export function Placing({ recipe, proxy, sizeMm, edit }: Props) {
   const here = recipe.begins.kind === "body" && stopOf(recipe, stop).id === "decorations";
   const one = here ? decorations.read(recipe).find(({ id, enabled }) => enabled && id === picking) : undefined;
   useEffect(() => invalidate(), [one, invalidate]);
+  useEffect(
+    () => () => {
+      if (last.current && controls) controls.enabled = true;
+    },
+    [controls],
+  );
   if (!one || !proxy) return null;
 
   function put(at: Place, still: boolean) {

@@ -7,6 +7,8 @@ from dataclasses import replace
 from math import hypot
 from typing import Any
 
+import numpy as np
+
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.unrolled import Unrolled, evened, unroll
@@ -15,10 +17,11 @@ from nebrel.core.links import relief
 from nebrel.core.links.link import RUN, Link, later
 from nebrel.core.links.relief import Quality, heights
 from nebrel.core.links.shape import Shape
+from nebrel.core.mesh.place import about, middle_of
 from nebrel.core.mesh.repair import repair
 from nebrel.core.recipe.decoration import Decoration, Place
 from nebrel.core.recipe.models import Recipe, ReliefBegin
-from nebrel.core.solid.decorate import decorate
+from nebrel.core.solid.decorate import Does, decorate
 
 _TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
 _BEYOND = 1.02  # of what is needed around the middle
@@ -43,11 +46,12 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
         coarse: tuple[Link[Mesh | None], ...] = ()
         if quality.draft:
             coarse = (Link(_evened, (before, size), "evening it", 1),)
-        lying = one.at, one.up, one.turn, size, quality.draft, coarse
-        place: Link[Unrolled] = Link(_unrolled, (before, *lying), "unrolling its surface", 1)
-        sink = one.does == "sink"
-        given: tuple[Any, ...] = before, later(flat), later(place), later(size)
-        given = *given, one.art.backing, sink, quality.draft, RUN
+        lying = one.at, one.up, one.turn, one.repeat, one.axis, size, quality.draft, coarse
+        places: Link[tuple[Unrolled, ...]] = Link(
+            _unrolled, (before, *lying), "unrolling its surface", 1
+        )
+        given: tuple[Any, ...] = before, later(flat), later(places), later(size)
+        given = *given, one.art.backing, one.does, quality.draft, RUN
         found.append(Link(_decorated, given, "decorating it", 3, refused="as before"))
     return found
 
@@ -80,31 +84,42 @@ def _unrolled(
     at: Place,
     up: Place,
     turn: float,
+    repeat: int,
+    axis: str,
     size_mm: tuple[float, float],
     draft: bool,
     coarse: tuple[Mesh | None, ...],
-) -> Unrolled:
+) -> tuple[Unrolled, ...]:
+    """The surface around each place that it is laid on."""
     found = coarse[0] if coarse else None
-    return unroll(before.mesh, at, up, turn, _reach(size_mm), draft, found)
+    middle = np.array(middle_of(before.mesh))
+    places = []
+    for number in range(repeat):
+        round_ = about("xyz".index(axis), 360 * number / repeat)
+        there = tuple((round_ @ (np.array(at) - middle) + middle).tolist())
+        ahead = tuple((round_ @ np.array(up)).tolist())
+        places.append(unroll(before.mesh, there, ahead, turn, _reach(size_mm), draft, found))
+    return tuple(places)
 
 
 def _decorated(
     before: Shape,
     art: Callable[[float], Link[Solid]],
-    place: Callable[[float], Link[Unrolled]],
+    places: Callable[[float], Link[tuple[Unrolled, ...]]],
     size: Callable[[float], Link[tuple[float, float]]],
     backing: Any,
-    sink: bool,
+    does: Does,
     draft: bool,
     run: Callable[[Link[Any]], Any],
 ) -> Shape:
-    size_mm, flat, unrolled = run(size(0.0)), run(art(0.0)), run(place(0.0))
+    size_mm, flat, unrolled = run(size(0.0)), run(art(0.0)), run(places(0.0))
     tolerance = _DRAWN_MM if draft else _TOLERANCE_MM
     try:
-        given = before.mesh, flat, backing.mm, unrolled, size_mm, sink, tolerance
+        given = before.mesh, flat, backing.mm, unrolled, size_mm, does, tolerance
         mesh, report = decorate(*given, draft)
     except NotSolid:
         if draft:  # made lighter the body may have come open
             return before
         raise
-    return replace(before.become(mesh, report), stretch=unrolled.stretch)
+    least, most = zip(*(place.stretch for place in unrolled), strict=True)
+    return replace(before.become(mesh, report), stretch=(min(least), max(most)))

@@ -60,7 +60,7 @@ def placed(mesh: Mesh, pivot_mm: Place, at_mm: Place, degrees: Place, times: flo
 def _matrix(degrees: Place) -> np.ndarray:
     matrix = np.eye(3)
     for axis, angle in enumerate(degrees):
-        matrix = _about(axis, angle) @ matrix
+        matrix = about(axis, angle) @ matrix
     return matrix
 
 
@@ -92,7 +92,8 @@ def laid_down(mesh: Mesh) -> Mesh:
     return replace(mesh, vertices=np.column_stack([x, z, -y]))
 
 
-def _about(axis: int, degrees: float) -> np.ndarray:
+def about(axis: int, degrees: float) -> np.ndarray:
+    """(3, 3) what turns places about an axis through the origin: 0 is x, 2 is z."""
     angle = np.radians(degrees)
     quarter = degrees % 90 == 0
     cos, sin = (round(f) if quarter else f for f in (np.cos(angle), np.sin(angle)))
@@ -117,7 +118,7 @@ def laid_on(mesh: Mesh, towards: Place) -> Mesh:
     way, down = way / long, np.array([0.0, 0.0, -1.0])
     across, cos = np.cross(way, down), float(way @ down)
     if cos < -1 + 1e-12:  # it looks up: over any axis
-        matrix = _about(0, 180.0)
+        matrix = about(0, 180.0)
     else:
         x, y, z = across
         skew = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])

@@ -22,7 +22,8 @@ class Decoration(Listed):
     at : (x, y, z) mm; the nearest place of the surface is the art's middle
     up : the way in space that the art's up is nearest to
     turn : degrees to the left
-    does : it stands out of the surface, or lies in it
+    does : it stands out of the surface, lies in it, or is cut right through the wall
+    repeat, axis : so often, evenly around an upright or lying axis through the body's middle
     """
 
     kind: Literal["decoration"] = "decoration"
@@ -30,7 +31,9 @@ class Decoration(Listed):
     at: Place = (0.0, 0.0, 0.0)
     up: Place = (0.0, 0.0, 1.0)
     turn: float = Field(0.0, ge=-360, le=360)
-    does: Literal["raise", "sink"] = "raise"
+    does: Literal["raise", "sink", "through"] = "raise"
+    repeat: int = Field(1, ge=1, le=120)
+    axis: Literal["x", "y", "z"] = "z"
 
     @field_validator("up")
     @classmethod

@@ -97,6 +97,7 @@ function DecorationEditor(props: EditorProps<Decoration, DecorationContext>) {
         options={[
           ["raise", "raised"],
           ["sink", "sunk"],
+          ["through", "cut through"],
         ]}
         onChange={(does) => set({ does })}
       />
@@ -150,6 +151,19 @@ function DecorationEditor(props: EditorProps<Decoration, DecorationContext>) {
         </>
       )}
       <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />
+      <NumberField label="How often" help="Evenly around an axis through the middle of the body." value={step.repeat} range={[1, 120]} step={1} slider={false} onChange={(repeat, r) => set({ repeat: Math.round(repeat) }, r)} />
+      {step.repeat > 1 && (
+        <Choice
+          label="Around"
+          value={step.axis}
+          options={[
+            ["x", "x"],
+            ["y", "y"],
+            ["z", "z"],
+          ]}
+          onChange={(axis) => set({ axis })}
+        />
+      )}
       <Switch label="Left for right" value={step.art.mirror} onChange={(mirror) => set({ art: { ...step.art, mirror } })} />
       <LengthField label="Held below" help="How deep what is raised reaches into the body, or how far what is sunk is cut free above it." value={step.art.backing} range={[0.1, 2]} limits={[0.05, 100]} step={0.1} onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)} />
       {said && !said.error && (
@@ -166,6 +180,8 @@ function DecorationEditor(props: EditorProps<Decoration, DecorationContext>) {
 /** The middle between the tones that are the shape and that are not. */
 const thresholdOf = ({ pins }: Tones): number => (pins.length > 1 ? Number(((pins[0].tone + pins[1].tone) / 2).toFixed(3)) : 0.5);
 
+const DOES = { raise: "raised", sink: "sunk", through: "cut through" };
+
 export const DECORATIONS: Kinds<Decoration, DecorationContext> = {
   decoration: {
     name: "Decoration",
@@ -174,7 +190,7 @@ export const DECORATIONS: Kinds<Decoration, DecorationContext> = {
     word: "decoration",
     figure: (step) => {
       const side = step.art.picture?.side.mm;
-      return side ? `${mm(side, 1)} mm, ${step.does === "sink" ? "sunk" : "raised"}` : "without a picture yet";
+      return side ? `${step.repeat > 1 ? `${step.repeat} × ` : ""}${mm(side, 1)} mm, ${DOES[step.does]}` : "without a picture yet";
     },
     fresh: ({ figures }) => ({
       at: inFront(figures),

@@ -1,0 +1,141 @@
+"""Art on bodies: how long it takes, beside refining a region and pushing its vertices; how upright.
+
+PYTHONPATH=. .venv/bin/python benchmarks/decorations.py [--rounds N]
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+from collections.abc import Callable
+
+import numpy as np
+import trimesh
+
+from nebrel.core.data import HeightField, Mesh
+from nebrel.core.forms.unrolled import Unrolled, unroll
+from nebrel.core.kernel import Solid, cylinder, solid_of
+from nebrel.core.mesh.measure import measure
+from nebrel.core.mesh.refine import refine
+from nebrel.core.solid.close import close
+from nebrel.core.solid.decorate import decorate
+from nebrel.core.solid.triangulate import triangulate
+from nebrel.demo.pictures import smooth_noise
+
+_SIDE_MM, _DETAIL_MM = 20.0, 0.05
+_AT, _UP = (30.0, 1.0, 2.0), (0.0, 0.0, 1.0)
+
+
+def quickest(rounds: int, work: Callable[[], object]) -> float:
+    """Seconds of the quickest of some rounds."""
+    taken = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return min(taken)
+
+
+def body() -> Mesh:
+    """A ball of 30 mm radius and half a million triangles, lumpy."""
+    made = trimesh.creation.icosphere(subdivisions=8, radius=30)
+    places = made.vertices * (1 + 0.01 * np.sin(made.vertices / 4).sum(axis=1, keepdims=True))
+    mesh = Mesh(places.astype(np.float32), made.faces.astype(np.int32), "ball")
+    from nebrel.core.mesh.simplify import simplify
+
+    return simplify(mesh, 500_000)
+
+
+def art() -> tuple[Solid, Callable[[np.ndarray], np.ndarray]]:
+    """A flat disc of 1 mm on 0.4 mm over 20 mm, with fine heights in it; and the same as heights."""
+    side = round(_SIDE_MM / _DETAIL_MM) + 1
+    mm = 0.4 + 0.5 * smooth_noise(side, side, 40, 3, 1).astype(np.float32)
+    field = HeightField(mm, _SIDE_MM, _SIDE_MM)
+    flat = solid_of(close(triangulate(field, 0.005)))
+    half = _SIDE_MM / 2
+    disc = cylinder(1.4, 6, 128).translate((half, half, 0))
+
+    def heights(spots: np.ndarray) -> np.ndarray:
+        col, row = np.clip(np.round((spots + half) / _DETAIL_MM).astype(int), 0, side - 1).T
+        own = mm[side - 1 - row, col] - 0.4
+        return np.where(np.hypot(*spots.T) < 6, 1.0, own)
+
+    return flat + disc, heights
+
+
+def pushed(whole: Mesh, heights: Callable[[np.ndarray], np.ndarray]) -> Mesh:
+    """The plain way: the region cut to that edge length, its vertices moved along their normals."""
+    near = np.linalg.norm(whole.vertices - np.array(_AT), axis=1) < _SIDE_MM * 0.75
+
+    def wanted(vertices: np.ndarray, faces: np.ndarray) -> np.ndarray:
+        corners = vertices[faces]
+        close_by = np.linalg.norm(corners - np.array(_AT, np.float32), axis=2).min(1) < 15
+        sides = ((corners - np.roll(corners, 1, axis=1)) ** 2).sum(axis=2).max(axis=1)
+        return close_by & (sides > _DETAIL_MM**2)
+
+    fine, _ = refine(whole, wanted, 8_000_000)
+    made = trimesh.Trimesh(fine.vertices, fine.faces, process=False)
+    ahead = np.array(_AT) / np.linalg.norm(_AT)
+    right = np.cross(_UP, ahead)
+    right /= np.linalg.norm(right)
+    up = np.cross(ahead, right)
+    off = fine.vertices - np.array(_AT)
+    spots = np.column_stack([off @ right, off @ up])
+    on = (np.abs(spots) <= _SIDE_MM / 2).all(axis=1) & (off @ ahead > -12)
+    high = np.zeros(len(spots))
+    high[on] = heights(spots[on])
+    moved = fine.vertices + made.vertex_normals * high[:, None]
+    del near
+    return Mesh(moved.astype(np.float32), fine.faces)
+
+
+def walls(mesh: Mesh, place: Unrolled) -> float:
+    """How far the wall around the disc is from upright, degrees, by the median of its area."""
+    corners = mesh.vertices[mesh.faces].astype(np.float64)
+    middle, normals = corners.mean(axis=1), np.cross(
+        corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    )  # fmt: skip
+    area = np.linalg.norm(normals, axis=1)
+    centre = place.place(np.zeros((1, 3)))[0]
+    away = np.linalg.norm(middle - centre, axis=1)
+    high = np.linalg.norm(middle, axis=1)
+    ring = (np.abs(away - 6) < 0.25) & (high > 30.2) & (area > 0)
+    out = middle[ring] / high[ring, None]
+    lean = np.degrees(
+        np.arcsin(np.clip(np.einsum("ij,ij->i", normals[ring], out) / area[ring], -1, 1))
+    )
+    steep = lean < 60
+    order = np.argsort(lean[steep])
+    share = np.cumsum(area[ring][steep][order])
+    return float(lean[steep][order][np.searchsorted(share, share[-1] / 2)])
+
+
+def main() -> None:
+    options = argparse.ArgumentParser()
+    options.add_argument("--rounds", type=int, default=3)
+    given = options.parse_args()
+    whole, (flat, heights) = body(), art()
+    size = _SIDE_MM, _SIDE_MM
+    place = unroll(whole, _AT, _UP, 0, 14.5)
+
+    def ours() -> Mesh:
+        return decorate(whole, flat, 0.4, [unroll(whole, _AT, _UP, 0, 14.5)], size, "raise", 0.004)[
+            0
+        ]
+
+    found = ours()
+    taken = quickest(given.rounds, ours)
+    alone = quickest(given.rounds, lambda: unroll(whole, _AT, _UP, 0, 14.5))
+    start = time.perf_counter()
+    plain = pushed(whole, heights)
+    base = time.perf_counter() - start
+    report = measure(found)
+    print(f"{_SIDE_MM:g} mm of {_DETAIL_MM:g} mm detail on {len(whole.faces)} triangles: "
+          f"{taken:.2f} s ({alone:.2f} to unroll it), {report.triangles} triangles, "
+          f"closed {report.manifold}; refined and pushed {base:.2f} s, {base / taken:.1f} x, "
+          f"{len(plain.faces)} triangles")  # fmt: skip
+    print(f"  its walls lean {walls(found, place):.1f} degrees; pushed {walls(plain, place):.1f}")
+
+
+if __name__ == "__main__":
+    main()
