@@ -47,7 +47,7 @@ def body() -> Mesh:
 
 
 def art() -> tuple[Solid, Callable[[np.ndarray], np.ndarray]]:
-    """A flat disc of 1 mm on 0.4 mm over 20 mm, with fine heights in it; and the same as heights."""
+    """A disc of 1 mm among fine heights, 20 mm wide, on 0.4 mm; and the same as heights."""
     side = round(_SIDE_MM / _DETAIL_MM) + 1
     mm = 0.4 + 0.5 * smooth_noise(side, side, 40, 3, 1).astype(np.float32)
     field = HeightField(mm, _SIDE_MM, _SIDE_MM)
@@ -65,8 +65,6 @@ def art() -> tuple[Solid, Callable[[np.ndarray], np.ndarray]]:
 
 def pushed(whole: Mesh, heights: Callable[[np.ndarray], np.ndarray]) -> Mesh:
     """The plain way: the region cut to that edge length, its vertices moved along their normals."""
-    near = np.linalg.norm(whole.vertices - np.array(_AT), axis=1) < _SIDE_MM * 0.75
-
     def wanted(vertices: np.ndarray, faces: np.ndarray) -> np.ndarray:
         corners = vertices[faces]
         close_by = np.linalg.norm(corners - np.array(_AT, np.float32), axis=2).min(1) < 15
@@ -85,7 +83,6 @@ def pushed(whole: Mesh, heights: Callable[[np.ndarray], np.ndarray]) -> Mesh:
     high = np.zeros(len(spots))
     high[on] = heights(spots[on])
     moved = fine.vertices + made.vertex_normals * high[:, None]
-    del near
     return Mesh(moved.astype(np.float32), fine.faces)
 
 
