@@ -65,6 +65,7 @@ def art() -> tuple[Solid, Callable[[np.ndarray], np.ndarray]]:
 
 def pushed(whole: Mesh, heights: Callable[[np.ndarray], np.ndarray]) -> Mesh:
     """The plain way: the region cut to that edge length, its vertices moved along their normals."""
+
     def wanted(vertices: np.ndarray, faces: np.ndarray) -> np.ndarray:
         corners = vertices[faces]
         close_by = np.linalg.norm(corners - np.array(_AT, np.float32), axis=2).min(1) < 15
