@@ -42,13 +42,13 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
         alone = as_relief(recipe, one)
         size = heights(alone, quality).extent
         flat = relief.flat(alone, quality)
-        # Sliding it about leaves the body in even triangles.
+        # Each lies on the body alone, not on those before it: over their edges nothing lies well.
         coarse: tuple[Link[Mesh | None], ...] = ()
         if quality.draft:
-            coarse = (Link(_evened, (before, size), "evening it", 1),)
+            coarse = (Link(_evened, (whole, size), "evening it", 1),)
         lying = one.at, one.up, one.turn, one.repeat, one.axis, size, quality.draft, coarse
         places: Link[tuple[Unrolled, ...]] = Link(
-            _unrolled, (before, *lying), "unrolling its surface", 1
+            _unrolled, (whole, *lying), "unrolling its surface", 1
         )
         given: tuple[Any, ...] = before, later(flat), later(places), later(size)
         given = *given, one.art.backing, one.does, quality.draft, RUN
