@@ -104,6 +104,13 @@ def cylinder(high_mm: float, radius_mm: float, sides: int) -> Solid:
     return Manifold.cylinder(high_mm, radius_mm, radius_mm, sides)
 
 
+def hull_of(points: Points) -> Solid:
+    """The least convex solid around points (n, 3), mm."""
+    from manifold3d import Manifold
+
+    return Manifold.hull_points(np.asarray(points, np.float64))
+
+
 def nothing() -> Solid:
     """No solid, to begin with."""
     from manifold3d import Manifold

@@ -1,4 +1,4 @@
-"""Pieces that others are joined with: looked at anew whenever those are."""
+"""Pieces that others begin with, or are joined with: looked at anew whenever those are."""
 
 from __future__ import annotations
 
@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from nebrel.core.errors import InvalidValue, NebrelError
-from nebrel.core.recipe.finish import JoinStep, LinkedPiece
+from nebrel.core.recipe.body import LinkedPiece
+from nebrel.core.recipe.finish import JoinStep
 from nebrel.core.recipe.models import Recipe, load_recipe
 
 _MARK = '"piece_id"'
@@ -43,36 +44,48 @@ def looked_at(recipe: Recipe, own_id: str, look: Look) -> Recipe:
 
     Raises
     ------
-    InvalidValue : a piece is joined with itself, or pieces lie too deep within each other
+    InvalidValue : a piece is made of itself, or pieces lie too deep within each other
     """
     return _looked_at(recipe, (own_id,), look)
 
 
 def _looked_at(recipe: Recipe, within: tuple[str, ...], look: Look) -> Recipe:
+    changed: dict[str, Any] = {}
     finish = [_step(step, within, look) for step in recipe.finish]
-    same = all(new is old for new, old in zip(finish, recipe.finish, strict=True))
-    return recipe if same else recipe.model_copy(update={"finish": finish})
+    if not all(new is old for new, old in zip(finish, recipe.finish, strict=True)):
+        changed["finish"] = finish
+    begins = recipe.body
+    if begins is not None and isinstance(begins.body, LinkedPiece):
+        linked = _linked(begins.body, within, look)
+        if linked is not begins.body:
+            changed["begins"] = begins.model_copy(update={"body": linked})
+    return recipe.model_copy(update=changed) if changed else recipe
 
 
 def _step(step: Any, within: tuple[str, ...], look: Look) -> Any:
     if not isinstance(step, JoinStep) or not isinstance(step.other, LinkedPiece):
         return step
-    linked = step.other
+    linked = _linked(step.other, within, look)
+    return step if linked is step.other else step.model_copy(update={"other": linked})
+
+
+def _linked(linked: LinkedPiece, within: tuple[str, ...], look: Look) -> LinkedPiece:
+    """The same with its recipe as it is by now; itself where nothing has changed."""
     if linked.piece_id in within:
-        raise InvalidValue("join", "a piece cannot be joined with itself", "Choose another piece")
+        raise InvalidValue("piece", "it cannot be made of itself", "Choose another piece")
     if len(within) > _DEEPEST:
         raise InvalidValue(
-            "join", f"over {_DEEPEST} pieces lie within each other", "Choose another piece"
+            "piece", f"over {_DEEPEST} pieces lie within each other", "Choose another piece"
         )
     found = look(linked.piece_id)
     if found is None:
-        return step
+        return linked
     name, text = found
     try:
         recipe = _looked_at(load_recipe(text), (*within, linked.piece_id), look)
     except InvalidValue:
         raise
     except NebrelError:  # it cannot be read: as it was
-        return step
+        return linked
     fresh = linked.model_copy(update={"name": name, "recipe": recipe.model_dump(mode="json")})
-    return step if fresh == linked else step.model_copy(update={"other": fresh})
+    return linked if fresh == linked else fresh

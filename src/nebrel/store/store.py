@@ -31,7 +31,7 @@ from nebrel.core.formats.png import encode_png
 from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
-from nebrel.core.recipe.body import BodyBegin
+from nebrel.core.recipe.body import BodyBegin, ImportedBody, LinkedPiece
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.bundle import read_bundle
 from nebrel.core.recipe.files import files_of, kinds_of, lost, names_of
@@ -45,6 +45,7 @@ from nebrel.core.recipe.models import (
     drawn_recipe,
     load_recipe,
 )
+from nebrel.core.recipe.ready import ReadyBody, footprint_mm
 from nebrel.core.recipe.step import DrawingFile, MeshFile, PictureFile
 from nebrel.store.database import open_database, reading, transaction
 from nebrel.store.folder_lock import FolderLock
@@ -96,14 +97,18 @@ class Piece:
 
     @property
     def uncorrected_mm(self) -> tuple[float, float]:
-        """Width and height before any correction, or before any finish step."""
+        """Width and height before any correction, or finish step; 0 where that is not known."""
         if self.picture is not None:
             step, info = self.recipe.relief.art.pictured, self.picture
             return size_mm(info.rows, info.cols, step.along, step.side.mm)
         body = self.recipe.body
-        assert self.mesh is not None and body is not None
-        x, y, z = self.mesh.size_mm(body.body.unit)
-        return (x, z) if body.body.up == "y" else (x, y)
+        if body is None or body.moved:
+            return 0.0, 0.0
+        imported = body.imported
+        if imported is not None and self.mesh is not None:
+            x, y, z = self.mesh.size_mm(imported.unit)
+            return (x, z) if imported.up == "y" else (x, y)
+        return footprint_mm(body.body)
 
 
 class CardFacts(BaseModel):
@@ -257,6 +262,20 @@ class Store(KeptFiles):
         recipe = recipe.model_copy(update={"made_with": self._last_used()})
         name = clean_name(name) or clean_name(Path(info.filename).stem)
         return self._create(recipe, name, "mesh brought")
+
+    def create_from_body(self, body: LinkedPiece | ReadyBody, name: str = "") -> Piece:
+        """A new piece that begins as a ready shape, or as another piece of the shelf.
+
+        Raises
+        ------
+        NotFound : there is no such piece
+        """
+        if isinstance(body, LinkedPiece):
+            name = name or f"On {self.piece(body.piece_id).name}"
+        recipe = Recipe(begins=BodyBegin(body=body), made_with=self._last_used())
+        with reading(self._sessions) as session:
+            recipe = looked_at(recipe, "", _look(session))
+        return self._create(recipe, clean_name(name) or body.kind.capitalize(), "body begun")
 
     def create_from_bundle(self, path: str, filename: str, name: str = "") -> Piece:
         """A new piece from one in a file, with all that it is made from.
@@ -636,7 +655,9 @@ def _piece(
             recipe = looked_at(recipe, row.id, _look(session))
     picture, mesh = None, None
     if recipe.body is not None:
-        mesh = _called(mesh_info(get_file(session, recipe.body.body.file.sha256)), recipe.body)
+        imported = recipe.body.imported
+        if imported is not None:
+            mesh = _called(mesh_info(get_file(session, imported.file.sha256)), imported)
     else:
         file = recipe.relief.art.pictured.file
         picture = picture_info(get_file(session, file.sha256))
@@ -657,7 +678,7 @@ def _piece(
     )
 
 
-def _called(info: MeshInfo, begins: BodyBegin) -> MeshInfo:
+def _called(info: MeshInfo, body: ImportedBody) -> MeshInfo:
     """The same, called as the recipe calls it."""
-    name = begins.body.file.filename
+    name = body.file.filename
     return info.model_copy(update={"filename": name}) if name else info

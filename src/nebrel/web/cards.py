@@ -38,7 +38,7 @@ class Cards:
     def facts(self, of: str, piece: Piece) -> CardFacts:
         """What the shelf shows of a piece, as far as it is known without evaluating anything."""
         recipe, (wide, tall) = piece.recipe, piece.uncorrected_mm
-        sized = not recipe.finish
+        sized = not recipe.finish and wide > 0
         if recipe.body is None:
             # What follows a shape is as large as that turns out to be.
             art = recipe.relief.art

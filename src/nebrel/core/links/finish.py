@@ -45,6 +45,7 @@ from nebrel.core.mesh.split import Pins, split
 from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
 from nebrel.core.mesh.voxels import hollow, rebuild, soften
+from nebrel.core.recipe.body import LinkedPiece
 from nebrel.core.recipe.finish import (
     ColourStep,
     EvenStep,
@@ -52,7 +53,6 @@ from nebrel.core.recipe.finish import (
     HollowStep,
     JoinStep,
     LayStep,
-    LinkedPiece,
     RebuildStep,
     RepairStep,
     ScaleStep,

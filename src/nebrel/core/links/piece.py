@@ -12,29 +12,44 @@ from nebrel.core.links.pictured import on_picture
 from nebrel.core.links.relief import Quality
 from nebrel.core.links.retriangulate import again
 from nebrel.core.links.shape import Shape
-from nebrel.core.recipe.body import ImportedBody
-from nebrel.core.recipe.finish import JoinStep, LinkedPiece, SimplifyStep
+from nebrel.core.recipe.body import ImportedBody, LinkedPiece
+from nebrel.core.recipe.finish import JoinStep, SimplifyStep
 from nebrel.core.recipe.models import Recipe, load_recipe
+from nebrel.core.recipe.ready import ReadyBody
+from nebrel.core.solid.build import Built
 
 
 def begun(recipe: Recipe, quality: Quality) -> Link[Shape]:
-    """The mesh before any finish step."""
+    """The mesh before any decoration and finish step."""
     if recipe.body is not None:
-        return body.begun(recipe.body.body, quality.draft)
+        return body.moved(other(recipe.body.body, quality), recipe.body)
     return relief.shape(recipe, quality)
+
+
+def other(source: ImportedBody | LinkedPiece | ReadyBody, quality: Quality) -> Link[Shape]:
+    """A body by what it is: from a file, of the shelf, or a ready shape."""
+    if isinstance(source, ImportedBody):
+        return body.begun(source, quality.draft)
+    if not isinstance(source, LinkedPiece):
+        return body.ready(source, quality.draft)
+    try:
+        found = shape(recipe_of(source), quality)
+    except NebrelError as error:  # said where it is asked for: all else goes on
+        return Link(_refuse, (error.what, error.why, error.remedy), "reading the piece", 0.01)
+    return Link(_alone, (found,), "reading the piece", 0.01)
+
+
+def _alone(found: Shape) -> Shape:
+    """A piece as a body: nothing of how it was made is asked for any more."""
+    return Shape(Built(found.mesh, report=found.report), found.report)
 
 
 def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
     """The mesh with its decorations, and after each finish step that is switched on."""
 
-    def other(step: JoinStep) -> Link[Shape]:
+    def joined(step: JoinStep) -> Link[Shape]:
         """What a step joins with."""
-        if isinstance(step.other, ImportedBody):
-            return body.begun(step.other, quality.draft)
-        try:
-            return shape(recipe_of(step.other), quality)
-        except NebrelError as error:  # said where it is asked for: the other steps go on
-            return Link(_refuse, (error.what, error.why, error.remedy), "reading the piece", 0.01)
+        return other(step.other, quality)
 
     bare = begun(recipe, quality)
     first = [bare, *decorated(bare, recipe, quality)][-1]
@@ -45,10 +60,10 @@ def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
 
     steps = [step for step in recipe.finish if step.enabled]
     if not steps or not isinstance(steps[0], SimplifyStep) or recipe.body or quality.draft:
-        return [first, *finished(first, steps, quality.draft, other, picture)]
+        return [first, *finished(first, steps, quality.draft, joined, picture)]
     # Heights are made into triangles again: better than taking away from those there are.
     fewer = again(first, recipe, steps[0], quality)
-    return [first, fewer, *finished(fewer, steps[1:], False, other, picture)]
+    return [first, fewer, *finished(fewer, steps[1:], False, joined, picture)]
 
 
 def _refuse(what: str, why: str, remedy: str) -> Shape:

@@ -1,15 +1,17 @@
-"""A piece that begins as a mesh."""
+"""A piece that begins as a body."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from nebrel.core.recipe.decoration import MOST_DECORATIONS, Decoration
+from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import MeshFile, Step
 
 BodyUnit = Literal["file", "mm", "cm", "m", "in"]
+Angle = Annotated[float, Field(ge=-360, le=360)]
 
 
 class ImportedBody(Step):
@@ -27,12 +29,50 @@ class ImportedBody(Step):
     up: Literal["z", "y"] = "z"
 
 
+class LinkedPiece(Step):
+    """Another piece of the shelf, as it is by now.
+
+    Attributes
+    ----------
+    piece_id : where it is kept
+    recipe : its own, as it was when it was last looked at; None until it is
+    """
+
+    kind: Literal["piece"] = "piece"
+    piece_id: str = Field(max_length=40)
+    name: str = Field("", max_length=200)
+    recipe: dict[str, Any] | None = None
+
+
 class BodyBegin(Step):
-    """A piece that begins as a body: a mesh that is decorated and finished."""
+    """A piece that begins as a body: a mesh, a ready shape or a piece, decorated and finished.
+
+    Attributes
+    ----------
+    times : how many times as large it becomes
+    turn_x, turn_y, turn_z : degrees, turned about its middle, in that order
+    set_down : its middle over the origin, its lowest point on the table
+    """
 
     kind: Literal["body"] = "body"
-    body: ImportedBody
+    body: Annotated[ImportedBody | LinkedPiece | ReadyBody, Field(discriminator="kind")]
+    times: float = Field(1.0, ge=0.001, le=1000)
+    turn_x: Angle = 0.0
+    turn_y: Angle = 0.0
+    turn_z: Angle = 0.0
+    set_down: bool = False
     decorations: Annotated[
         list[Decoration],
         Field(max_length=MOST_DECORATIONS, description="laid on it, one after the other"),
     ] = []
+
+    @property
+    def imported(self) -> ImportedBody | None:
+        """The mesh from a file that it begins with, where it does."""
+        return self.body if isinstance(self.body, ImportedBody) else None
+
+    @property
+    def moved(self) -> bool:
+        """Whether it lies, or is as large, as it was not to begin with."""
+        turned = self.turn_x, self.turn_y, self.turn_z
+        return self.times != 1 or any(turned) or self.set_down

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, field_validator
 
 from nebrel.core.choices import MOST_TRIANGLES, Fault
-from nebrel.core.recipe.body import ImportedBody
+from nebrel.core.recipe.body import ImportedBody, LinkedPiece
 from nebrel.core.recipe.length import Length, between
 from nebrel.core.recipe.step import Listed, Step
 
@@ -272,21 +272,6 @@ class ColourStep(_OnMesh):
     fine: Fine = Length(mm=0.3)
     merges: Annotated[list[Merge], Field(max_length=200)] = []
     like: float = Field(0.03, ge=0, le=1)
-
-
-class LinkedPiece(Step):
-    """Another piece of the shelf, as it is by now.
-
-    Attributes
-    ----------
-    piece_id : where it is kept
-    recipe : its own, as it was when it was last looked at; None until it is
-    """
-
-    kind: Literal["piece"] = "piece"
-    piece_id: str = Field(max_length=40)
-    name: str = Field("", max_length=200)
-    recipe: dict[str, Any] | None = None
 
 
 class JoinStep(_OnMesh):
