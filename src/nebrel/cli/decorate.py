@@ -1,4 +1,4 @@
-"""`nebrel decorate`: a picture or a drawing raised from a body, or sunk into it."""
+"""`nebrel decorate`: a picture, a drawing or a recipe raised from a body, or sunk into it."""
 
 from __future__ import annotations
 
@@ -10,13 +10,14 @@ from nebrel.cli.bodies import add_output
 from nebrel.cli.options import length
 
 _DRAWINGS = (".svg", ".dxf")
+_PIECES = (".zip", ".json")
 _ART, _BODY = "0" * 64, "1" * 64
 
 
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
     parser.add_argument("mesh", type=Path, metavar="BODY")
-    parser.add_argument("art", type=Path, metavar="PICTURE-OR-DRAWING")
+    parser.add_argument("art", type=Path, metavar="PICTURE-OR-DRAWING-OR-RECIPE")
     add_output(parser, json=True)
     parser.add_argument(
         "--at", type=_place, required=True, metavar="X,Y,Z", help="its middle: the nearest place"
@@ -28,6 +29,21 @@ def add(parser: argparse.ArgumentParser) -> None:
         "--wide", type=length, required=True, metavar="MM", help="along the surface"
     )
     parser.add_argument("--depth", type=length, required=True, metavar="MM", help="along normals")
+    parser.add_argument(
+        "--lie",
+        choices=["surface", "axis", "straight"],
+        default="surface",
+        help="along the surface, bent around an axis, or laid on straight (surface)",
+    )
+    parser.add_argument(
+        "--axis", choices=["x", "y", "z"], default="z", help="that it is bent around (z)"
+    )
+    parser.add_argument(
+        "--level", action="store_true", help="around an axis: lines across stay level on a cone"
+    )
+    parser.add_argument(
+        "--lift", type=length, default=0.0, metavar="MM", help="a plate under it, so high (0)"
+    )
     way = parser.add_mutually_exclusive_group()
     way.add_argument("--sink", action="store_true", help="into the body, not out of it")
     way.add_argument("--through", action="store_true", help="right through the wall")
@@ -65,12 +81,8 @@ def run(options: argparse.Namespace) -> None:
 
     start = time.perf_counter()
     before = measure(mesh_from(options))
-    recipe, picture = _recipe(options)
-    evaluator = Evaluator(
-        lambda _: picture,
-        files=lambda _: options.art.read_bytes(),
-        meshes=lambda _: options.mesh,
-    )
+    recipe, pictures, files = _recipe(options)
+    evaluator = Evaluator(pictures, files=files, meshes=lambda _: options.mesh)
     found = evaluator.evaluate(recipe)
     (done,) = found.decorations
     if done.error is not None:
@@ -84,26 +96,52 @@ def run(options: argparse.Namespace) -> None:
     )
 
 
-def _recipe(options: argparse.Namespace) -> tuple[Any, Any]:
-    """The body with the one decoration, and its picture where it has one."""
+def _recipe(options: argparse.Namespace) -> tuple[Any, Any, Any]:
+    """The body with the one decoration, and what gives its pictures and files."""
     from nebrel.core.recipe.models import load_recipe
 
-    drawing = options.art.suffix.lower() in _DRAWINGS
-    art, picture = _drawn(options) if drawing else _pictured(options)
+    backing = min(0.4, options.depth)
+    art: dict[str, Any]
+    more: dict[str, Any] = {}
+    if options.art.suffix.lower() in _PIECES:
+        art, more, bundle = _of_piece(options)
+        pictures, files = bundle, bundle.file
+        backing /= more["deep_times"]
+    else:
+        drawing = options.art.suffix.lower() in _DRAWINGS
+        art, picture = _drawn(options) if drawing else _pictured(options)
+        pictures, files = (lambda _: picture), (lambda _: options.art.read_bytes())
     decoration = {
-        "art": {**art, "backing": min(0.4, options.depth), "mirror": options.mirror},
+        **more,
+        "art": {**art, "backing": backing, "mirror": options.mirror != art.get("mirror", False)},
         "at": options.at,
         "up": options.up,
         "turn": options.turn,
         "does": "sink" if options.sink else "through" if options.through else "raise",
         "repeat": options.repeat,
+        "lie": options.lie,
+        "axis": options.axis,
+        "level": options.level,
+        "lift": options.lift,
     }
     body = {
         "file": {"sha256": _BODY, "filename": options.mesh.name},
         "unit": options.unit or "file",
     }
     begins = {"kind": "body", "body": body, "decorations": [decoration]}
-    return load_recipe({"begins": begins}), picture
+    return load_recipe({"begins": begins}), pictures, files
+
+
+def _of_piece(options: argparse.Namespace) -> tuple[dict[str, Any], dict[str, Any], Any]:
+    """The art of a piece from the bench, and how many times as large and deep it becomes."""
+    from nebrel.core.recipe.bundle import read_bundle
+    from nebrel.core.recipe.evaluator import Evaluator
+
+    recipe, bundle = read_bundle(options.art)
+    art = recipe.relief.art
+    (wide, _), _ = Evaluator(bundle, files=bundle.file).outlines(recipe)
+    times = {"times": options.wide / wide, "deep_times": options.depth / art.depth_mm}
+    return art.model_dump(mode="json"), times, bundle
 
 
 def _pictured(options: argparse.Namespace) -> tuple[dict[str, Any], Any]:

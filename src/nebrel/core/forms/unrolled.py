@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.forms.maps import FormMap, Points
+from nebrel.core.forms.lying import Lying, turned_to
+from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.faults import Edges
@@ -29,26 +30,20 @@ Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
-class Unrolled:
+class Unrolled(Lying):
     """A patch of a body's surface and where each of its corners lies when it is unrolled.
 
     Attributes
     ----------
     corners, normals : (T, 3, 3) mm of its triangles, and outwards, softly over the surface
     spots : (T, 3, 2) mm from the middle, to the right and up
-    body : the surface itself, which the patch follows less closely
     reach_mm : how far around the middle it is whole and lies without a fold
-    stretch : (least, most) of how long a line within that becomes
-    radius_mm : the smallest radius of curvature
     """
 
     corners: Floats64
     normals: Floats64
     spots: Floats64
-    body: Nearby
     reach_mm: float
-    stretch: tuple[float, float]
-    radius_mm: float
 
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
@@ -68,18 +63,6 @@ class Unrolled:
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
         surface = self.body.nearest(surface)[2]
         return surface[which] + points[:, 2:] * normals[which]
-
-    def map_at(self, middle: tuple[float, float]) -> FormMap:
-        """The same as the map of a form, for what has its middle there, mm from its corner."""
-        by = np.array([*middle, 0.0])
-
-        def place(points: Points) -> Points:
-            return self.place(np.asarray(points, np.float64) - by)
-
-        def flatten(points: Points) -> Points:
-            raise NotImplementedError("what lies on a body is not taken back")
-
-        return FormMap(place, flatten, self.radius_mm, around=False)
 
 
 def _shares(spots: Floats64, at: Floats64) -> Floats64:
@@ -132,7 +115,7 @@ def unroll(
     solver = potpourri3d.MeshVectorHeatSolver(vertices, faces.astype(np.int32))
     log = np.asarray(solver.compute_log_map(source, strategy="AffineLocal"), np.float64)
     right, ahead, outward = (np.asarray(one)[source] for one in solver.get_tangent_frames())
-    spots = log @ _turned(right, ahead, outward, up, turn)
+    spots = log @ turned_to(right, ahead, outward, up, turn)
     if not np.isfinite(spots).all():
         raise InvalidValue("place", "its surface cannot be unrolled there", "Choose another place")
     normals = _outward(vertices, faces)
@@ -149,15 +132,8 @@ def unroll(
             f"{reach_mm:.3g} mm",
             f"Make it no larger than {2 * reach / 2**0.5:.3g} mm, or choose another place",
         )
-    return Unrolled(
-        vertices[faces],
-        normals[faces],
-        spots[faces],
-        near,
-        reach,
-        stretch,
-        _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm),
-    )
+    radius = _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm)
+    return Unrolled(near, stretch, radius, vertices[faces], normals[faces], spots[faces], reach)
 
 
 def evened(body: Mesh, reach_mm: float) -> Mesh | None:
@@ -238,19 +214,6 @@ def _with_vertex(patch: Mesh, middle: Floats64) -> tuple[Floats64, Ints, int]:
     m = len(vertices)
     faces = np.concatenate([np.delete(faces, row, axis=0), [[a, b, m], [b, c, m], [c, a, m]]])
     return np.concatenate([vertices, on]), faces, m
-
-
-def _turned(
-    right: Floats64, ahead: Floats64, outward: Floats64, up: tuple[float, ...], turn: float
-) -> Floats64:
-    """(2, 2) what takes a spot in the frame of a vertex to one whose up is nearest to a way."""
-    for wanted in (np.asarray(up, np.float64), np.array([0.0, 1.0, 0.0]), np.array([1.0, 0, 0])):
-        flat = wanted - (wanted @ outward) * outward
-        if np.linalg.norm(flat) > 1e-3 * max(1e-12, float(np.linalg.norm(wanted))):
-            break
-    angle = np.arctan2(flat @ ahead, flat @ right) + np.radians(turn) - np.pi / 2
-    cos, sin = np.cos(angle), np.sin(angle)
-    return np.array([[cos, -sin], [sin, cos]])
 
 
 def _outward(vertices: Floats64, faces: Ints) -> Floats64:

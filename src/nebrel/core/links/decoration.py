@@ -4,27 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from math import hypot
 from typing import Any
-
-import numpy as np
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
-from nebrel.core.forms.unrolled import Unrolled, evened, unroll
+from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid
 from nebrel.core.links import relief
 from nebrel.core.links.link import RUN, Link, later
 from nebrel.core.links.relief import Quality, heights
 from nebrel.core.links.shape import Shape
-from nebrel.core.mesh.place import about, middle_of
 from nebrel.core.mesh.repair import repair
-from nebrel.core.recipe.decoration import Decoration, Place
+from nebrel.core.recipe.decoration import Decoration
+from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, ReliefBegin
-from nebrel.core.solid.decorate import Does, decorate
+from nebrel.core.solid.decorate import Does, Mirrored, decorate, lying_of
+from nebrel.core.solid.spread import Placing, evened_for, spread
 
 _TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
-_BEYOND = 1.02  # of what is needed around the middle
+Places = tuple[Lying | Mirrored, ...]
 
 
 def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
@@ -40,20 +38,29 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
     for one in on_body(recipe):
         before = found[-1] if found else whole
         alone = as_relief(recipe, one)
-        size = heights(alone, quality).extent
-        flat = relief.flat(alone, quality)
+        size: Link[tuple[float, float]] = heights(alone, quality).extent
+        flat: Link[Any] = relief.flat(alone, quality)
+        if one.times != 1 or one.deep_times != 1:
+            size = Link(_sized, (size, one.times), "sizing", 0.01)
+            flat = Link(_scaled, (flat, one.times, one.deep_times), "sizing", 0.1)
         # Each lies on the body alone, not on those before it: over their edges nothing lies well.
         coarse: tuple[Link[Mesh | None], ...] = ()
-        if quality.draft:
+        if quality.draft and one.lie == "surface":
             coarse = (Link(_evened, (whole, size), "evening it", 1),)
-        lying = one.at, one.up, one.turn, one.repeat, one.axis, size, quality.draft, coarse
-        places: Link[tuple[Unrolled, ...]] = Link(
-            _unrolled, (whole, *lying), "unrolling its surface", 1
-        )
+        lying = whole, placing(one), size, quality.draft, coarse
+        places: Link[Places] = Link(_spread, lying, "unrolling its surface", 1)
         given: tuple[Any, ...] = before, later(flat), later(places), later(size)
-        given = *given, one.art.backing, one.does, quality.draft, RUN
+        level_mm = alone.relief.art.backing.mm * one.deep_times - one.lift.mm
+        given = *given, level_mm, one.does, quality.draft, RUN
         found.append(Link(_decorated, given, "decorating it", 3, refused="as before"))
     return found
+
+
+def placing(one: Decoration) -> Placing:
+    """How a decoration is placed."""
+    names = "at", "up", "turn", "lie", "level", "layout", "repeat", "rows"
+    own = {name: getattr(one, name) for name in names}
+    return Placing(**own, gap_mm=one.gap.mm, row_gap_mm=one.row_gap.mm, axis="xyz".index(one.axis))
 
 
 def on_body(recipe: Recipe) -> list[Decoration]:
@@ -63,7 +70,11 @@ def on_body(recipe: Recipe) -> list[Decoration]:
 
 def as_relief(recipe: Recipe, decoration: Decoration) -> Recipe:
     """The art of a decoration as a piece of its own."""
-    begins = ReliefBegin(art=decoration.art)
+    art = decoration.art
+    if decoration.lift.mm > 0:  # its plate, and what reaches into the body below that
+        backing = Length(mm=art.backing.mm + decoration.lift.mm)
+        art = art.model_copy(update={"backing": backing})
+    begins = ReliefBegin(art=art)
     return recipe.model_copy(update={"begins": begins, "finish": []})
 
 
@@ -71,43 +82,35 @@ def _closed(begun: Shape) -> Shape:
     return begun if begun.report.manifold else begun.become(repair(begun.mesh).mesh)
 
 
+def _sized(size_mm: tuple[float, float], times: float) -> tuple[float, float]:
+    return size_mm[0] * times, size_mm[1] * times
+
+
+def _scaled(art: Solid, times: float, deep_times: float) -> Solid:
+    return art.scale((times, times, deep_times))
+
+
 def _evened(before: Shape, size_mm: tuple[float, float]) -> Mesh | None:
-    return evened(before.mesh, _reach(size_mm))
+    return evened_for(before.mesh, size_mm)
 
 
-def _reach(size_mm: tuple[float, float]) -> float:
-    return hypot(*size_mm) / 2 * _BEYOND
-
-
-def _unrolled(
+def _spread(
     before: Shape,
-    at: Place,
-    up: Place,
-    turn: float,
-    repeat: int,
-    axis: str,
+    how: Placing,
     size_mm: tuple[float, float],
     draft: bool,
     coarse: tuple[Mesh | None, ...],
-) -> tuple[Unrolled, ...]:
+) -> Places:
     """The surface around each place that it is laid on."""
-    found = coarse[0] if coarse else None
-    middle = np.array(middle_of(before.mesh))
-    places = []
-    for number in range(repeat):
-        round_ = about("xyz".index(axis), 360 * number / repeat)
-        there = tuple((round_ @ (np.array(at) - middle) + middle).tolist())
-        ahead = tuple((round_ @ np.array(up)).tolist())
-        places.append(unroll(before.mesh, there, ahead, turn, _reach(size_mm), draft, found))
-    return tuple(places)
+    return spread(before.mesh, how, size_mm, draft, coarse[0] if coarse else None)
 
 
 def _decorated(
     before: Shape,
     art: Callable[[float], Link[Solid]],
-    places: Callable[[float], Link[tuple[Unrolled, ...]]],
+    places: Callable[[float], Link[Places]],
     size: Callable[[float], Link[tuple[float, float]]],
-    backing: Any,
+    level_mm: float,
     does: Does,
     draft: bool,
     run: Callable[[Link[Any]], Any],
@@ -115,11 +118,11 @@ def _decorated(
     size_mm, flat, unrolled = run(size(0.0)), run(art(0.0)), run(places(0.0))
     tolerance = _DRAWN_MM if draft else _TOLERANCE_MM
     try:
-        given = before.mesh, flat, backing.mm, unrolled, size_mm, does, tolerance
+        given = before.mesh, flat, level_mm, unrolled, size_mm, does, tolerance
         mesh, report = decorate(*given, draft)
     except NotSolid:
         if draft:  # made lighter the body may have come open
             return before
         raise
-    least, most = zip(*(place.stretch for place in unrolled), strict=True)
+    least, most = zip(*(lying_of(place).stretch for place in unrolled), strict=True)
     return replace(before.become(mesh, report), stretch=(min(least), max(most)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from nebrel.core.recipe.decoration import MOST_DECORATIONS, Decoration
 from nebrel.core.recipe.ready import ReadyBody
@@ -65,6 +65,15 @@ class BodyBegin(Step):
         list[Decoration],
         Field(max_length=MOST_DECORATIONS, description="laid on it, one after the other"),
     ] = []
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_a_file(cls, given: Any) -> Any:
+        """A body that names a file, and not what it is, is a mesh."""
+        body = given.get("body") if isinstance(given, dict) else None
+        if isinstance(body, dict) and "kind" not in body and "file" in body:
+            return {**given, "body": {"kind": "mesh", **body}}
+        return given
 
     @property
     def imported(self) -> ImportedBody | None:

@@ -4,26 +4,39 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from nebrel.core.recipe.art import Art
+from nebrel.core.recipe.length import Length, between
 from nebrel.core.recipe.step import Listed
 
 MOST_DECORATIONS = 40
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
+Apart = Annotated[Length, between(0.1, 5000, "a distance")]
+MOST_COPIES = 200
 
 
 class Decoration(Listed):
-    """Art on a body, along its surface.
+    """Art on a body.
 
     Attributes
     ----------
     at : (x, y, z) mm; the nearest place of the surface is the art's middle
     up : the way in space that the art's up is nearest to
     turn : degrees to the left
-    does : it stands out of the surface, lies in it, or is cut right through the wall
-    repeat, axis : so often, evenly around an upright or lying axis through the body's middle
+    lie : along the surface, lengths kept from its middle; bent around an axis through the middle
+        of the body; or laid on straight
+    level : around an axis, lines across stay at one place along it, on a cone too
+    does : it stands out of the surface, lies in it, is cut right through the wall, or stands out
+        where it is higher than the surface and lies in it where it is lower
+    times, deep_times : how many times as large, and as high, the art becomes
+    lift : how far its ground, the top of its backing, lies above the surface: a plate under it
+    layout : what is repeated lies evenly around an axis, in rows along the surface, or once more
+        as in a mirror across the middle of the body
+    repeat, rows : so often around or in a row, and how many rows
+    gap, row_gap : from the middle of one to that of the next, along a row and from row to row
+    axis : what it goes around, is bent around, or what the mirror is at right angles to
     """
 
     kind: Literal["decoration"] = "decoration"
@@ -31,9 +44,31 @@ class Decoration(Listed):
     at: Place = (0.0, 0.0, 0.0)
     up: Place = (0.0, 0.0, 1.0)
     turn: float = Field(0.0, ge=-360, le=360)
-    does: Literal["raise", "sink", "through"] = "raise"
+    lie: Literal["surface", "axis", "straight"] = "surface"
+    level: bool = False
+    does: Literal["raise", "sink", "through", "both"] = "raise"
+    times: float = Field(1.0, ge=0.001, le=1000)
+    deep_times: float = Field(1.0, ge=0.001, le=1000)
+    lift: Annotated[Length, between(-100, 100, "a plate")] = Length(mm=0.0)
+    layout: Literal["around", "rows", "mirror"] = "around"
     repeat: int = Field(1, ge=1, le=120)
+    rows: int = Field(1, ge=1, le=40)
+    gap: Apart = Length(mm=20.0)
+    row_gap: Apart = Length(mm=20.0)
     axis: Literal["x", "y", "z"] = "z"
+
+    @property
+    def count(self) -> int:
+        """How often it is laid."""
+        if self.layout == "mirror":
+            return 2
+        return self.repeat * (self.rows if self.layout == "rows" else 1)
+
+    @model_validator(mode="after")
+    def _not_too_often(self) -> Decoration:
+        if self.count > MOST_COPIES:
+            raise ValueError(f"it would be laid {self.count} times; {MOST_COPIES} are possible")
+        return self
 
     @field_validator("up")
     @classmethod

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, model_validator
@@ -154,7 +155,7 @@ class BottleBody(Step):
     @model_validator(mode="after")
     def _upwards(self) -> BottleBody:
         heights = [z for _, z in self.profile]
-        if any(b - a < 0.01 for a, b in zip(heights, heights[1:], strict=False)):
+        if any(b - a < 0.01 for a, b in pairwise(heights)):
             raise ValueError("every place of a profile is above the one before; move it up")
         if max(r for r, _ in self.profile) < 0.5:
             raise ValueError("a profile needs some width; draw it away from its axis")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -11,19 +11,22 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.forms.unrolled import Unrolled
+from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid, mesh_of, nothing, solid_of
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.solid.cut import for_a_file
-from nebrel.core.solid.lay import lay
+from nebrel.core.solid.lay import lay, lay_halves
 
-Does = Literal["raise", "sink", "through"]
+Spots = NDArray[np.float64]
+Does = Literal["raise", "sink", "through", "both"]
+_LEVEL_MM = 1e-3  # less below the surface is level with it
 LIFT_MM = 0.008  # by which what is level with the surface keeps away from it
 _ASKED = 21  # places along a side whose wall is measured
 _BEHIND_MM = 0.3  # by which what is cut through reaches further than the wall
+_COMMON = 1e-5  # of the smaller of two, that may lie in the other by rounding
 _LEFT_MM = 0.1  # of a wall, under what is sunk or under the underside of what is raised
 
 
@@ -31,7 +34,7 @@ def decorate(
     body: Mesh,
     art: Solid,
     backing_mm: float,
-    places: Sequence[Unrolled],
+    places: Sequence[Lying | Mirrored],
     size_mm: tuple[float, float],
     does: Does,
     tolerance_mm: float,
@@ -57,31 +60,12 @@ def decorate(
     """
     whole = body_of(body)
     middle = size_mm[0] / 2, size_mm[1] / 2
-    laid = nothing()
+    added, taken = _Apart(), _Apart()
     for place in places:
-        flat = _through(art, place, backing_mm) if does == "through" else mesh_of(art)
-        low, high = (float(f(flat.vertices[:, 2])) for f in (np.min, np.max))
-        points = flat.vertices.copy()
-        faces = flat.faces
-        if does == "raise":
-            points[:, 2] -= np.float32(backing_mm + LIFT_MM)
-        elif does == "sink":
-            points[:, 2] = np.float32(backing_mm + LIFT_MM) - points[:, 2]
-            faces = np.ascontiguousarray(faces[:, ::-1])
-        if does != "through":
-            deep = (high - backing_mm if does == "sink" else backing_mm - low) + LIFT_MM
-            _check_wall(place, flat, deep, does)
-        for h in (float(points[:, 2].min()), float(points[:, 2].max())):
-            if _runs_into_itself(place, flat, h):
-                raise InvalidValue(
-                    "depth",
-                    f"the surface bends so much there that {abs(h):.3g} mm "
-                    f"{'above' if h > 0 else 'below'} it runs into itself",
-                    "Make it less deep, or choose another place",
-                )
-        moved = replace(flat, vertices=points, faces=faces)
-        laid = laid + solid_of(lay(moved, place.map_at(middle), tolerance_mm))
-    found = whole + laid if does == "raise" else whole - laid
+        for flat, does_it in _parts(art, place, backing_mm, does, middle):
+            laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm)
+            (added if does_it == "raise" else taken).add(laid)
+    found = (whole - taken.all()) + added.all()
     if found.is_empty():
         raise InvalidValue("decoration", "nothing of the body would be left", "Make it less deep")
     made = mesh_of(found)
@@ -89,8 +73,115 @@ def decorate(
     return with_colours_of(replace(mesh, name=body.name), body), report
 
 
-def _check_wall(place: Unrolled, flat: Mesh, deep_mm: float, does: Does) -> None:
-    wall = float(_walls(place, flat).min(initial=np.inf))
+@dataclass(frozen=True)
+class Mirrored:
+    """A place that art is laid on left for right."""
+
+    lying: Lying
+
+
+def lying_of(place: Lying | Mirrored) -> Lying:
+    """How art lies there, left for right or not."""
+    return place.lying if isinstance(place, Mirrored) else place
+
+
+class _Apart:
+    """Solids that must not reach into each other."""
+
+    def __init__(self) -> None:
+        self._solids: list[Solid] = []
+
+    def add(self, solid: Solid) -> None:
+        """One more. Raises InvalidValue."""
+        box = np.array(solid.bounding_box())
+        for other in self._solids:
+            beside = np.array(other.bounding_box())
+            if (box[:3] < beside[3:]).all() and (beside[:3] < box[3:]).all():
+                common = (solid ^ other).volume()
+                if common > _COMMON * min(solid.volume(), other.volume()):
+                    raise InvalidValue(
+                        "repeat",
+                        "one of it reaches into the next",
+                        "Repeat it less often, make it smaller, or set them further apart",
+                    )
+        self._solids.append(solid)
+
+    def all(self) -> Solid:
+        """All of them as one."""
+        found = nothing()
+        for solid in self._solids:
+            found = found + solid
+        return found
+
+
+def _parts(
+    art: Solid,
+    place: Lying | Mirrored,
+    backing_mm: float,
+    does: Does,
+    middle: tuple[float, float],
+) -> list[tuple[Solid, Does]]:
+    """What of the art is added, and what is taken away."""
+    lying = lying_of(place)
+    if does == "through":
+        return [(_through(art, lying, backing_mm, middle), does)]
+    if does != "both":
+        return [(art, does)]
+    # Where the art ends below the surface the body is taken away down to it.
+    under = backing_mm - _LEVEL_MM
+    left = art.project().extrude(max(under, _LEVEL_MM)) - art
+    if under <= _LEVEL_MM or left.is_empty():
+        return [(art, "raise")]
+    open_ = left.project()
+    left = left + open_.extrude(2 * LIFT_MM).translate((0.0, 0.0, backing_mm - LIFT_MM))
+    high = art.bounding_box()[5] + 1.0
+    stands = art - open_.extrude(high).translate((0.0, 0.0, -0.5))
+    parts: list[tuple[Solid, Does]] = [(stands, "raise"), (left, "both")]
+    return [(part, how) for part, how in parts if not part.is_empty()]
+
+
+def _laid(
+    flat: Solid,
+    place: Lying | Mirrored,
+    backing_mm: float,
+    size_mm: tuple[float, float],
+    does: Does,
+    tolerance_mm: float,
+) -> Solid:
+    """A flat solid where it comes to lie on the body."""
+    mirrored = isinstance(place, Mirrored)
+    lying = lying_of(place)
+    if does in ("raise", "both"):
+        solid = flat.translate((0.0, 0.0, -(backing_mm + (LIFT_MM if does == "raise" else 0.0))))
+    elif does == "sink":
+        solid = flat.mirror((0.0, 0.0, 1.0)).translate((0.0, 0.0, backing_mm + LIFT_MM))
+    else:
+        solid = flat
+    if mirrored:
+        solid = solid.mirror((1.0, 0.0, 0.0)).translate((size_mm[0], 0.0, 0.0))
+    mesh = mesh_of(solid)
+    low, high = (float(f(mesh.vertices[:, 2])) for f in (np.min, np.max))
+    middle = size_mm[0] / 2, size_mm[1] / 2
+    spots = _grid(mesh, middle)
+    if does != "through":
+        _check_wall(lying, spots, -low, does)
+    for h in (low, high):
+        if _runs_into_itself(lying, spots, h):
+            raise InvalidValue(
+                "depth",
+                f"the surface bends so much there that {abs(h):.3g} mm "
+                f"{'above' if h > 0 else 'below'} it runs into itself",
+                "Make it less deep, or choose another place",
+            )
+    form = lying.map_at(middle)
+    if not lying.around:
+        return solid_of(lay(solid, form, tolerance_mm))
+    again = solid + solid.translate((size_mm[0], 0.0, 0.0))
+    return lay_halves(again, form, size_mm[0], tolerance_mm)
+
+
+def _check_wall(place: Lying, spots: Spots, deep_mm: float, does: Does) -> None:
+    wall = float(_walls(place, spots).min(initial=np.inf))
     if wall >= deep_mm + _LEFT_MM:
         return
     what = f"sunk {deep_mm:.3g} mm deep"
@@ -103,27 +194,26 @@ def _check_wall(place: Unrolled, flat: Mesh, deep_mm: float, does: Does) -> None
     )
 
 
-def _through(art: Solid, place: Unrolled, backing_mm: float) -> Mesh:
+def _through(art: Solid, place: Lying, backing_mm: float, middle: tuple[float, float]) -> Solid:
     """What the art covers, from above the surface to behind the wall."""
-    walls = _walls(place, mesh_of(art))
+    walls = _walls(place, _grid(mesh_of(art), middle))
     if not len(walls):
         raise InvalidValue("wall", "there is none to cut through", "Choose another place")
     deep = float(walls.max()) + _BEHIND_MM
     over = art.project().extrude(deep + backing_mm + LIFT_MM)
-    return mesh_of(over.translate((0.0, 0.0, -deep)))
+    return over.translate((0.0, 0.0, -deep))
 
 
-def _grid(flat: Mesh) -> NDArray[np.float64]:
+def _grid(flat: Mesh, middle: tuple[float, float]) -> Spots:
     """Spots all over what the art covers, from its middle, (n, n, 2)."""
-    low, high = flat.vertices[:, :2].min(axis=0), flat.vertices[:, :2].max(axis=0)
-    half = (high - low).astype(np.float64) / 2 * 0.99
-    u, v = (np.linspace(-side, side, _ASKED) for side in half)
+    low, high = (f(flat.vertices[:, :2], axis=0).astype(np.float64) for f in (np.min, np.max))
+    hair = (high - low) * 0.005
+    u, v = (np.linspace(low[k] + hair[k], high[k] - hair[k], _ASKED) - middle[k] for k in (0, 1))
     return np.stack(np.meshgrid(u, v), axis=-1)
 
 
-def _runs_into_itself(place: Unrolled, flat: Mesh, high_mm: float) -> bool:
+def _runs_into_itself(place: Lying, spots: Spots, high_mm: float) -> bool:
     """Whether the surface at a height above or below is turned over somewhere."""
-    spots = _grid(flat)
     flat_spots = spots.reshape(-1, 2)
     levels = [
         place.place(np.column_stack([flat_spots, np.full(len(flat_spots), h)])).reshape(
@@ -137,9 +227,9 @@ def _runs_into_itself(place: Unrolled, flat: Mesh, high_mm: float) -> bool:
     return bool((np.einsum("ijk,ijk->ij", *ways) <= 0).any())
 
 
-def _walls(place: Unrolled, flat: Mesh) -> NDArray[np.float64]:
+def _walls(place: Lying, spots: Spots) -> NDArray[np.float64]:
     """How thick the wall is at places under the art, mm, where something is opposite."""
-    spots = _grid(flat).reshape(-1, 2)
+    spots = spots.reshape(-1, 2)
     on = place.place(np.column_stack([spots, np.zeros(len(spots))]))
     inner = place.place(np.column_stack([spots, np.full(len(spots), -1.0)]))
     ways = np.ascontiguousarray(inner - on)

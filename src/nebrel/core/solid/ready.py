@@ -180,7 +180,7 @@ def _dome(diameter: float, tall: float) -> Mesh:
 
 
 def _torus(diameter: float, thick: float) -> Mesh:
-    radius, thick = diameter / 2, thick
+    radius = diameter / 2
     middle = radius - thick / 2
     if middle - thick / 2 < 0.02:
         raise _refuse(
@@ -242,7 +242,7 @@ def _bottle(profile: Sequence[tuple[float, float]], wall: float, smooth: bool) -
         return merge(turned_about_z([_tidy(loop)]))
     outer = _mirrored(line)
     # Above its mouth it goes on, so that it is open there.
-    inner = grown(_mirrored(np.vstack([line, line[-1:] + [0, 3 * wall]])), -wall)
+    inner = grown(_mirrored(np.vstack([line, line[-1:] + np.array([0, 3 * wall])])), -wall)
     left = (outer - inner) ^ _right_of_axis(2 * float(line[:, 0].max()), top)
     loops = [_snapped(np.asarray(loop, np.float64)) for loop in left.to_polygons()]
     if inner.is_empty() or not loops:

@@ -1,0 +1,134 @@
+"""Where art comes to lie on a body, and where again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from math import hypot
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue
+from nebrel.core.forms.cast import around_axis, straight_on
+from nebrel.core.forms.lying import Lying
+from nebrel.core.forms.unrolled import evened, unroll
+from nebrel.core.mesh.place import about, middle_of
+from nebrel.core.solid.decorate import Mirrored
+
+_BEYOND = 1.02  # of what is needed around the middle
+_STEP_MM = 0.05
+Place = tuple[float, float, float]
+Lay = Callable[[Place, Place, float, tuple[float, float]], Lying]
+"""From a place, its up, a turn and a size to the surface around it."""
+
+
+@dataclass(frozen=True)
+class Placing:
+    """How art is placed on a body.
+
+    Attributes
+    ----------
+    at, up, turn, lie, level, layout, repeat, rows, axis : as the recipe has them
+    gap_mm, row_gap_mm : from middle to middle
+    """
+
+    at: Place
+    up: Place
+    turn: float
+    lie: Literal["surface", "axis", "straight"]
+    level: bool
+    layout: Literal["around", "rows", "mirror"]
+    repeat: int
+    rows: int
+    gap_mm: float
+    row_gap_mm: float
+    axis: int
+
+
+def spread(
+    body: Mesh,
+    how: Placing,
+    size_mm: tuple[float, float],
+    draft: bool = False,
+    coarse: Mesh | None = None,
+) -> tuple[Lying | Mirrored, ...]:
+    """The surface around every place that art is laid on.
+
+    Parameters
+    ----------
+    body : closed
+    size_mm : width and height of the art
+    draft, coarse : as of `unroll`
+
+    Raises
+    ------
+    InvalidValue : as `unroll`, `around_axis`, `straight_on`
+    """
+
+    def lying(at: Place, up: Place, turn: float, size: tuple[float, float]) -> Lying:
+        if how.lie == "axis":
+            return around_axis(body, at, up, turn, size, how.axis, how.level)
+        if how.lie == "straight":
+            return straight_on(body, at, up, turn, size)
+        return unroll(body, at, up, turn, reach_of(size), draft, coarse)
+
+    if how.layout == "mirror":
+        return _mirrored(body, how, size_mm, lying)
+    if how.layout == "rows":
+        return tuple(_in_rows(how, size_mm, lying))
+    middle = np.array(middle_of(body))
+    places = []
+    for number in range(how.repeat):
+        round_ = about(how.axis, 360 * number / how.repeat)
+        there = _triple(round_ @ (np.array(how.at) - middle) + middle)
+        places.append(lying(there, _triple(round_ @ np.array(how.up)), how.turn, size_mm))
+    return tuple(places)
+
+
+def reach_of(size_mm: tuple[float, float]) -> float:
+    """How far around its middle art reaches, and a little more."""
+    return hypot(*size_mm) / 2 * _BEYOND
+
+
+def evened_for(body: Mesh, size_mm: tuple[float, float]) -> Mesh | None:
+    """As of `evened`, for art of a size."""
+    return evened(body, reach_of(size_mm))
+
+
+def _mirrored(
+    body: Mesh, how: Placing, size_mm: tuple[float, float], lying: Lay
+) -> tuple[Lying | Mirrored, ...]:
+    flip = np.ones(3)
+    flip[how.axis] = -1
+    middle = np.array(middle_of(body))
+    there = _triple((np.array(how.at) - middle) * flip + middle)
+    first = lying(how.at, how.up, how.turn, size_mm)
+    second = lying(there, _triple(np.array(how.up) * flip), -how.turn, size_mm)
+    return first, Mirrored(second)
+
+
+def _in_rows(how: Placing, size_mm: tuple[float, float], lying: Lay) -> Iterator[Lying]:
+    """Along the surface around the middle of all, each with its own up."""
+    u = (np.arange(how.repeat) - (how.repeat - 1) / 2) * how.gap_mm
+    v = (np.arange(how.rows) - (how.rows - 1) / 2) * how.row_gap_mm
+    if how.repeat == how.rows == 1:
+        yield lying(how.at, how.up, how.turn, size_mm)
+        return
+    wide, tall = float(np.ptp(u)), float(np.ptp(v))
+    if (how.repeat > 1 and how.gap_mm < 1e-9) or (how.rows > 1 and how.row_gap_mm < 1e-9):
+        raise InvalidValue("repeat", "all would lie in one place", "Set them further apart")
+    # Large enough for the middles; what lies around each is looked at by itself.
+    room = max(wide, 4 * _STEP_MM) * 1.02, max(tall, 4 * _STEP_MM) * 1.02
+    whole = lying(how.at, how.up, how.turn, room)
+    for y in v:
+        for x in u:
+            here, ahead = whole.place(np.array([[x, y, 0.0], [x, y + _STEP_MM, 0.0]]))
+            yield lying(_triple(here), _triple(ahead - here), 0.0, size_mm)
+
+
+def _triple(values: NDArray[np.float64]) -> Place:
+    x, y, z = (float(value) for value in values)
+    return x, y, z
