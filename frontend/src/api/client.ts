@@ -9,6 +9,7 @@ export type Relief = Extract<Recipe["begins"], { kind: "relief" }>;
 export type Body = Extract<Recipe["begins"], { kind: "body" }>;
 export type FinishStep = Recipe["finish"][number];
 export type Decoration = Extract<Recipe["begins"], { kind: "body" }>["decorations"][number];
+export type ReadyBody = Exclude<Body["body"], { kind: "mesh" | "piece" }>;
 export type BroughtMesh = Schemas["MeshOut"];
 export type MeshFinding = Schemas["MeshFindingOut"];
 export type Deviation = Schemas["DeviationOut"];

@@ -1,4 +1,4 @@
-import type { Art, Correction, Decoration, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, Schemas, Unit } from "./client";
+import type { Art, Correction, Decoration, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -17,6 +17,7 @@ interface Steps {
   outlines: Fresh<Outline>;
   units: Fresh<Unit>;
   layouts: Fresh<Layout>;
+  bodies: Fresh<ReadyBody>;
   profile: Profile;
   wall: Schemas["Wall-Output"];
   bridges: Schemas["Bridges-Output"];
@@ -24,6 +25,7 @@ interface Steps {
   art: Art;
   pictured: Omit<Pictured, "file">;
   decoration: Omit<Decoration, "id" | "art">;
+  relief: Omit<Relief, "art">;
   printer: Omit<Printer, "id">;
   material: Omit<Material, "id">;
 }

@@ -6,6 +6,7 @@ import { askAgain } from "../shared/old";
 import { useUnits } from "../shared/units";
 import { useShortcuts } from "../shared/useShortcuts";
 import { hasHeights, hasPicture } from "./at";
+import { useArtOf } from "./artOf";
 import { Banner } from "./Banner";
 import { useBench } from "./benchStore";
 import { BodyStrip } from "./BodyStrip";
@@ -19,7 +20,7 @@ import { PictureView } from "./picture/PictureView";
 import { PieceStore } from "./pieceStore";
 import { PieceView } from "./PieceView";
 import { SectionStrip } from "./SectionStrip";
-import { stopsOf } from "./stops";
+import { stopOf, stopsOf } from "./stops";
 import { Trail } from "./Trail";
 import { Turns } from "./Turns";
 import { usePiece } from "./usePiece";
@@ -42,8 +43,9 @@ function OpenBench({ pieceId }: { pieceId: string }) {
   const open = usePiece(pieceId);
   const mesh = usePieceMesh(open.piece, open.recipe);
   const [exporting, setExporting] = useState(false);
-  const { go, see, look, setLook, turn } = useBench();
+  const { go, see, look, setLook, turn, stop } = useBench();
   const small = useSmall();
+  const inner = useArtOf(open.piece, open.recipe, open.edit);
   const { step } = open;
   const stops = open.recipe ? stopsOf(open.recipe) : [];
 
@@ -89,16 +91,25 @@ function OpenBench({ pieceId }: { pieceId: string }) {
   const { piece, recipe } = open;
   const figures = mesh.shown?.figures;
   const resting = recipe === piece.recipe;
+  const art = stopOf(recipe, stop).ofArt ? inner : undefined;
   return (
     <div className={small ? `bench small turn-${turn}` : "bench"}>
       <Header open={open} undoes={piece.undo} redoes={piece.redo} onExport={() => setExporting(true)} />
-      <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} />
+      <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} inner={inner} />
       <Banner open={open} />
-      {small && <Turns picture={hasHeights(recipe)} />}
+      {small && <Turns picture={hasHeights(recipe) || art !== undefined} />}
       <div className="bench-body">
         <main className="views-and-strip">
           <h1 className="visually-hidden">{open.name}</h1>
-          {hasPicture(piece) && hasHeights(recipe) ? (
+          {art ? (
+            <>
+              <ViewSplit
+                left={<PictureView key={art.piece.id} piece={art.piece} recipe={art.recipe} resting={resting} figures={undefined} edit={art.edit} />}
+                right={<PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} edit={open.edit} beside />}
+              />
+              <SectionStrip recipe={art.recipe} resting={resting} />
+            </>
+          ) : hasPicture(piece) && hasHeights(recipe) ? (
             <>
               <ViewSplit
                 left={<PictureView key={piece.id} piece={piece} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
@@ -124,6 +135,7 @@ function OpenBench({ pieceId }: { pieceId: string }) {
           edit={open.edit}
           settle={open.settle}
           resting={resting}
+          inner={inner}
         />
       </div>
       {exporting && (

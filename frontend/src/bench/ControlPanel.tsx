@@ -1,11 +1,12 @@
 import { useEffect } from "react";
+import { type Inner, ofArt } from "./artOf";
 import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { stopOf } from "./stops";
 import type { PanelProps } from "./stops/stop";
 
 /** What can be set at the chosen stop. */
-export function ControlPanel(props: PanelProps) {
+export function ControlPanel({ inner, ...props }: PanelProps & { inner: Inner | undefined }) {
   const stop = stopOf(
     props.recipe,
     useBench((state) => state.stop),
@@ -14,7 +15,7 @@ export function ControlPanel(props: PanelProps) {
   useEffect(() => leave, [stop.id, leave]);
   return (
     <aside className="control-panel" aria-label="Control panel">
-      <stop.Panel {...props} />
+      {stop.ofArt && !inner ? null : <stop.Panel {...props} {...ofArt(stop, inner)} />}
     </aside>
   );
 }

@@ -78,7 +78,7 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
         <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
       </group>
       <Spots />
-      <Placing recipe={recipe} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
+      <Placing recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
       <FinishGrips recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>

@@ -1,5 +1,6 @@
 import type { CSSProperties } from "react";
 import { COLOURS } from "../shared/colours";
+import { type Inner, ofArt } from "./artOf";
 import { useBench } from "./benchStore";
 import { stopOf, stopsOf } from "./stops";
 import type { Stop, TrailProps } from "./stops/stop";
@@ -11,8 +12,8 @@ const FALL = 16.8;
 const SLOPE = 10;
 
 /** The stops of the piece with their figures; the line beneath is itself a small section. */
-export function Trail(props: Omit<TrailProps, "open">) {
-  const stops = stopsOf(props.recipe);
+export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { inner: Inner | undefined }) {
+  const stops = stopsOf(props.recipe).filter((stop) => !stop.ofArt || inner);
   const chosen = stopOf(
     props.recipe,
     useBench((state) => state.stop),
@@ -35,7 +36,7 @@ export function Trail(props: Omit<TrailProps, "open">) {
         <path d={mark} fill="none" stroke={COLOURS.madder} strokeWidth="3" vectorEffect="non-scaling-stroke" strokeLinejoin="round" />
       </svg>
       {stops.map((stop) => (
-        <TrailStop key={stop.id} {...props} stop={stop} open={stop === chosen} />
+        <TrailStop key={stop.id} {...props} {...ofArt(stop, inner)} stop={stop} open={stop === chosen} />
       ))}
     </nav>
   );

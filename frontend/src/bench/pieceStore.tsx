@@ -56,6 +56,10 @@ interface PieceState {
   measured: Picked[];
   /** The number that a grip changes, as it was when the grip was taken. */
   heldFrom: number | undefined;
+  /** What dragging on the piece does with a decoration: slide it, or draw it from its middle outwards. */
+  laying: "slide" | "draw";
+  /** Whether it is caught by the middle of the body. */
+  catching: boolean;
   /** The brush on the surface: how wide, and how far it moves it at most. */
   dab: { size: Length; strength: Length };
   /** Where the pointer is along the section line, 0 to 1. */
@@ -79,6 +83,8 @@ interface PieceState {
   measure: (places: Picked[]) => void;
   hold: (from: number | undefined) => void;
   setDab: (part: Partial<PieceState["dab"]>) => void;
+  setLaying: (laying: "slide" | "draw") => void;
+  setCatching: (catching: boolean) => void;
   setAlong: (along: number | undefined) => void;
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
   hover: (spot: [number, number] | undefined) => void;
@@ -105,6 +111,8 @@ const makeStore = () =>
     measured: [],
     heldFrom: undefined,
     dab: { size: { mm: 8, text: null }, strength: { mm: 0.5, text: null } },
+    laying: "slide",
+    catching: false,
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
@@ -123,6 +131,8 @@ const makeStore = () =>
     hold: (heldFrom) => set({ heldFrom }),
     setDab: (part) => set(({ dab }) => ({ dab: { ...dab, ...part } })),
     markSpots: (marked, spots) => set({ marked, spots }),
+    setLaying: (laying) => set({ laying }),
+    setCatching: (catching) => set({ catching }),
     setAlong: (along) => set({ along }),
     hover: (spot) => set({ spot, along: spot && nearLine(useBench.getState().line, spot) }),
     setPath: (path) => set({ path }),

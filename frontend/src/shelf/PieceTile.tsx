@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Dropdown } from "react-bootstrap";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, type PieceCard, take } from "../api/client";
 import { day, size } from "../shared/format";
 import { afterwards } from "../shared/afterwards";
@@ -36,6 +36,15 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const duplicate = useMutation({
     mutationFn: () => take(api.POST("/api/pieces/{piece_id}/duplicate", params)),
     ...settled,
+  });
+  const navigate = useNavigate();
+  const asBody = useMutation({
+    mutationFn: () => take(api.POST("/api/pieces/bodies", { body: { body: { kind: "piece", piece_id: piece.id, name: piece.name, recipe: null }, name: "" } })),
+    onSuccess: async (made) => {
+      await refresh();
+      void navigate(`/pieces/${made.id}`);
+    },
+    onError: showError,
   });
   const restore = useMutation({
     mutationFn: () => take(api.POST("/api/pieces/{piece_id}/restore", params)),
@@ -125,7 +134,10 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
             <Dropdown.Menu>
               <Dropdown.Item onClick={() => setNaming(true)}>Rename</Dropdown.Item>
               {piece.form ? (
-                <Dropdown.Item onClick={() => duplicate.mutate()}>Duplicate</Dropdown.Item>
+                <>
+                  <Dropdown.Item onClick={() => duplicate.mutate()}>Duplicate</Dropdown.Item>
+                  <Dropdown.Item onClick={() => asBody.mutate()}>Begin another on it</Dropdown.Item>
+                </>
               ) : (
                 <Dropdown.Item onClick={() => undo.mutate()}>Undo its last change</Dropdown.Item>
               )}

@@ -2,14 +2,16 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Form, Spinner } from "react-bootstrap";
 import { Link, useNavigate } from "react-router";
-import { api, bringPicture, take } from "../api/client";
+import { api, bringPicture, type Piece, take, takeAs } from "../api/client";
 import { EmptyState } from "../shared/EmptyState";
+import { PatternSheet } from "../shared/PatternSheet";
 import { showError } from "../shared/notices";
 import { useShortcuts } from "../shared/useShortcuts";
 import { Wordmark } from "../shared/Wordmark";
 import { DropArea } from "./DropArea";
 import { MotifShelf } from "./MotifShelf";
 import { PieceTile } from "./PieceTile";
+import { ShapeSheet } from "./ShapeSheet";
 import { Button } from "../shared/Button";
 
 /** The home screen: all pieces, and the place to bring a picture to. */
@@ -45,6 +47,12 @@ export function Shelf() {
     },
   });
 
+  const [sheet, setSheet] = useState<"shape" | "pattern">();
+  function open(piece: Piece) {
+    void queries.invalidateQueries({ queryKey: ["pieces"] });
+    void navigate(`/pieces/${piece.id}`);
+  }
+
   useShortcuts(useMemo(() => ({ "/": () => search.current?.focus() }), []));
 
   return (
@@ -66,6 +74,23 @@ export function Shelf() {
       </header>
       <main className="shelf-body">
         <DropArea onFiles={(files) => bring.mutate(files)} busy={bring.isPending} />
+        <div className="d-flex gap-2 mt-3 align-items-center">
+          <span className="quiet">or without a file:</span>
+          <Button variant="plain" size="sm" onClick={() => setSheet("shape")}>
+            Begin with a shape
+          </Button>
+          <Button variant="plain" size="sm" onClick={() => setSheet("pattern")}>
+            Make a picture
+          </Button>
+        </div>
+        {sheet === "shape" && <ShapeSheet onMade={open} onClose={() => setSheet(undefined)} />}
+        {sheet === "pattern" && (
+          <PatternSheet
+            action="Begin a piece with it"
+            make={async (kind, body) => open(await takeAs<Piece>(api.POST("/api/patterns/{kind}/piece", { params: { path: { kind } }, body })))}
+            onClose={() => setSheet(undefined)}
+          />
+        )}
         <h1 className="h2 mt-4 mb-2 d-flex align-items-baseline gap-2">
           Pieces
           {pieces.data && (

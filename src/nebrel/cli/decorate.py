@@ -75,13 +75,19 @@ def run(options: argparse.Namespace) -> None:
     """Do it."""
     import time
 
+    from pydantic import ValidationError
+
     from nebrel.cli.bodies import keep_mesh, mesh_from
     from nebrel.core.mesh.measure import measure
     from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.recipe.explain import explain
 
     start = time.perf_counter()
     before = measure(mesh_from(options))
-    recipe, pictures, files = _recipe(options)
+    try:
+        recipe, pictures, files = _recipe(options)
+    except ValidationError as error:
+        raise explain(error.errors(), exact=True) from error
     evaluator = Evaluator(pictures, files=files, meshes=lambda _: options.mesh)
     found = evaluator.evaluate(recipe)
     (done,) = found.decorations
@@ -147,20 +153,16 @@ def _of_piece(options: argparse.Namespace) -> tuple[dict[str, Any], dict[str, An
 def _pictured(options: argparse.Namespace) -> tuple[dict[str, Any], Any]:
     from nebrel.core.errors import InvalidValue
     from nebrel.core.picture.decode import decode
+    from nebrel.core.recipe.fresh_art import flat_shape, of_picture
+    from nebrel.core.recipe.step import PictureFile
 
-    tones: dict[str, Any] = {"raised": options.raised, "depth": options.depth}
+    tones: dict[str, Any] = {"raised": options.raised}
     if options.flat:
         if not 0.01 <= options.threshold <= 0.99:
             raise InvalidValue("threshold", f"{options.threshold:g} is not possible", "Use 0.5")
-        reach = min(options.threshold, 1 - options.threshold) * 0.98
-        low, high = options.threshold - reach, options.threshold + reach
-        pins = [{"tone": low, "mm": options.depth}, {"tone": high, "mm": None}]
-        tones |= {"mapping": "plateaus", "pins": pins}
-    art = {
-        "picture": {"file": {"sha256": _ART}, "along": "wide", "side": options.wide},
-        "build_up": [{"kind": "picture", "id": "picture", **tones}],
-    }
-    return art, decode(options.art)
+        tones |= flat_shape(options.threshold, options.depth)
+    art = of_picture(PictureFile(sha256=_ART), options.wide, options.depth, **tones)
+    return art.model_dump(mode="json"), decode(options.art)
 
 
 def _drawn(options: argparse.Namespace) -> tuple[dict[str, Any], None]:

@@ -16,6 +16,7 @@ from nebrel import __version__
 from nebrel.core.errors import NotFound
 from nebrel.store import Store
 from nebrel.web import errors
+from nebrel.web.begin_routes import router as begin_router
 from nebrel.web.desk import Desk, Elsewhere
 from nebrel.web.errors import respond
 from nebrel.web.guard import Guard
@@ -67,6 +68,7 @@ def create_app(
         openapi_url="/api/openapi.json",
     )
     errors.install(app)
+    app.include_router(begin_router)  # before those that take any piece
     app.include_router(router)
     app.include_router(picture_router)
     app.include_router(heights_router)

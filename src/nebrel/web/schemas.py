@@ -259,6 +259,7 @@ class DecorationFigures(BaseModel):
 
     decoration_id: str
     stretch: tuple[float, float] = Field(description="how long lines become, least and most")
+    round_mm: float | None = Field(None, description="how long once around is there")
     error: ErrorDetail | None = Field(description="why it was refused")
 
 

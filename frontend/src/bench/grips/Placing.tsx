@@ -1,64 +1,87 @@
 import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useRef } from "react";
-import type { BufferGeometry } from "three";
+import { type BufferGeometry, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
-import type { Recipe } from "../../api/client";
+import type { Decoration, Figures, Recipe } from "../../api/client";
 import { COLOURS } from "../../shared/colours";
 import { change, decorations } from "../at";
 import { useBench } from "../benchStore";
 import { usePieceStore } from "../pieceStore";
+import { resized } from "../steps/decorations";
 import { stopOf } from "../stops";
 import type { OpenPiece } from "../usePiece";
 import type { Place } from "./Arrow";
 
 interface Props {
   recipe: Recipe;
+  figures: Figures;
   proxy: BufferGeometry | undefined;
   sizeMm: number;
   edit: OpenPiece["edit"];
 }
 
-/** The decoration that is open is laid where one points, and slides along the surface as one drags. */
-export function Placing({ recipe, proxy, sizeMm, edit }: Props) {
+/** What is nearer than this, of its size, to the middle of the body is caught by it. */
+const CATCH = 0.03;
+
+interface Held {
+  at: Place;
+  normal: Vector3;
+  step: Decoration;
+  part: Partial<Decoration>;
+}
+
+/** The decoration that is open is laid where one points; it slides, or is sized and turned, as one drags. */
+export function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   const controls = useThree((state) => state.controls) as OrbitControls | null;
   const invalidate = useThree((state) => state.invalidate);
   const stop = useBench((state) => state.stop);
-  const picking = usePieceStore((state) => state.picking);
-  const last = useRef<Place>(undefined);
+  const { picking, laying, catching } = usePieceStore();
+  const held = useRef<Held>(undefined);
   const here = recipe.begins.kind === "body" && stopOf(recipe, stop).id === "decorations";
   const one = here ? decorations.read(recipe).find(({ id, enabled }) => enabled && id === picking) : undefined;
   useEffect(() => invalidate(), [one, invalidate]);
   useEffect(
     () => () => {
-      if (last.current && controls) controls.enabled = true;
+      if (held.current && controls) controls.enabled = true;
     },
     [controls],
   );
   if (!one || !proxy) return null;
 
-  function put(at: Place, still: boolean) {
-    last.current = still ? undefined : at;
-    const place = at.map((side) => Number(side.toFixed(3))) as Place;
-    edit(change(decorations, (now) => now.map((old) => (old.id === one?.id ? { ...old, at: place } : old))), "place", still);
+  function put(part: Partial<Decoration>, label: string, still: boolean) {
+    edit(change(decorations, (now) => now.map((old) => (old.id === one?.id ? { ...old, ...part } : old))), label, still);
+  }
+
+  /** Where it is let go, caught by the middle of the body where that is near. */
+  function placeOf(point: Vector3): Place {
+    const { low_mm: low, size_mm: size } = figures.mesh;
+    return point.toArray().map((side, i) => {
+      const middle = low[i] + size[i] / 2;
+      return Number((catching && Math.abs(side - middle) < CATCH * sizeMm ? middle : side).toFixed(3));
+    }) as Place;
   }
 
   function press(event: ThreeEvent<PointerEvent>) {
-    if (event.button !== 0) return;
+    if (event.button !== 0 || !event.face || !one) return;
     event.stopPropagation();
     (event.target as Element).setPointerCapture(event.pointerId);
     if (controls) controls.enabled = false;
-    put(event.point.toArray(), false);
+    const at = placeOf(event.point);
+    held.current = { at, normal: event.face.normal.clone(), step: one, part: { at } };
+    put(held.current.part, "place", false);
   }
 
   function move(event: ThreeEvent<PointerEvent>) {
-    if (!last.current || !event.face) return;
+    if (!held.current || !event.face) return;
     event.stopPropagation();
-    put(event.point.toArray(), false);
+    held.current.part = laying === "draw" ? drawn(held.current, event.point, sizeMm) : { at: placeOf(event.point) };
+    put(held.current.part, "place", false);
   }
 
   function letGo() {
     if (controls) controls.enabled = true;
-    if (last.current) put(last.current, true);
+    if (held.current) put(held.current.part, laying === "draw" ? "size and turn" : "place", true);
+    held.current = undefined;
   }
 
   return (
@@ -70,4 +93,21 @@ export function Placing({ recipe, proxy, sizeMm, edit }: Props) {
       </mesh>
     </>
   );
+}
+
+/** From its middle to its right edge: half of its width, and which way its right is. */
+function drawn({ at, normal, step }: Held, to: Vector3, sizeMm: number): Partial<Decoration> {
+  const out = to.clone().sub(new Vector3(...at));
+  const half = out.length();
+  const along = out.sub(normal.clone().multiplyScalar(out.dot(normal)));
+  if (half < sizeMm * 0.01 || along.length() < 1e-6) return { at };
+  const up = new Vector3(...(step.up as Place));
+  let ahead = up.sub(normal.clone().multiplyScalar(up.dot(normal)));
+  if (ahead.length() < 1e-3) ahead = new Vector3(0, 1, 0).sub(normal.clone().multiplyScalar(normal.y));
+  ahead.normalize();
+  const right = ahead.clone().cross(normal);
+  const turn = (Math.atan2(along.dot(ahead), along.dot(right)) * 180) / Math.PI;
+  const wide = step.art.picture?.along === "wide" ? step.art.picture.side.mm * step.times : undefined;
+  const size = wide ? resized(step, (2 * half) / wide) : {};
+  return { at, turn: Number(turn.toFixed(1)), ...size };
 }

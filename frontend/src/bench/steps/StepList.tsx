@@ -27,13 +27,15 @@ interface Props<S extends Step, C> {
   empty?: string;
   /** A small drawing before the name of each. */
   mark?: (step: S) => ReactNode;
+  /** What is offered instead of one of each kind. */
+  adder?: ReactNode;
   /** The topmost comes first, and so does what is added. */
   topFirst?: boolean;
 }
 
 /** Add, open, switch, move, rename, copy and take away steps of any list of the recipe. */
 export function StepList<S extends Step, C>(props: Props<S, C>) {
-  const { title, what, one, list, kinds, fresh, place, recipe, context, remarks, edit, empty, mark, topFirst } = props;
+  const { title, what, one, list, kinds, fresh, place, recipe, context, remarks, edit, empty, mark, adder, topFirst } = props;
   const { chosen, choose } = usePieceStore();
   const inOrder = (steps: S[]) => (topFirst ? steps.toReversed() : steps);
   const items = inOrder(place.read(recipe));
@@ -53,7 +55,7 @@ export function StepList<S extends Step, C>(props: Props<S, C>) {
     <section className="step-list" aria-label={title}>
       <div className="ordered-head">
         <h3>{title}</h3>
-        <Dropdown align="end">
+        {adder ?? <Dropdown align="end">
           <Dropdown.Toggle size="sm" variant="plain" id={`add-${one}`}>
             Add
           </Dropdown.Toggle>
@@ -75,7 +77,7 @@ export function StepList<S extends Step, C>(props: Props<S, C>) {
               </div>
             ))}
           </Dropdown.Menu>
-        </Dropdown>
+        </Dropdown>}
       </div>
       {items.length === 0 && empty && <p className="field-help">{empty}</p>}
       <OrderedList

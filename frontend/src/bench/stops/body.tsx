@@ -1,14 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Spinner } from "react-bootstrap";
-import { type FinishStep, type MeshFinding, Refusal, type Schemas } from "../../api/client";
+import { Link } from "react-router";
+import { type Body, type FinishStep, type MeshFinding, Refusal, type Schemas } from "../../api/client";
 import { FRESH, newId } from "../../api/fresh";
 import { make } from "../../api/products";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { count, mm } from "../../shared/format";
-import { body as bodyAt, change, field, finishSteps } from "../at";
+import { NumberField } from "../../shared/NumberField";
+import { READY_SHAPES } from "../../shared/readyShapes";
+import { Switch } from "../../shared/Switch";
+import { body as bodyAt, change, field, finishSteps, put } from "../at";
+import { ReadyFields } from "../bodies/ReadyFields";
 import { useBench } from "../benchStore";
 import { usePieceStore } from "../pieceStore";
 import { FINISH } from "../steps/finish";
@@ -16,21 +21,79 @@ import { sides } from "../steps/finish/finishing";
 import type { Fault } from "../steps/finish/repair";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
-const imported = field(bodyAt, "body");
-type Unit = ReturnType<typeof imported.read>["unit"];
+const source = field(bodyAt, "body");
+type Imported = Extract<Body["body"], { kind: "mesh" }>;
+type Unit = Imported["unit"];
 
 const MM: Record<string, number> = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8, um: 0.001 };
 const WORDS: Record<string, string> = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches", ft: "feet", um: "micrometres" };
+const AXES = ["x", "y", "z"] as const;
 const UPS = [
   ["z", "z"],
   ["y", "y"],
 ] as const;
 
-/** What a mesh is as it was brought, and what is wrong with it. */
-function BodyPanel({ piece, recipe, figures, edit, resting }: PanelProps) {
-  const { mesh } = piece;
-  const read = imported.read(recipe);
-  const set = (part: Partial<typeof read>, label: string) => edit(change(imported, (now) => ({ ...now, ...part })), label, true);
+/** What the piece begins with, how it lies, and what is wrong with it. */
+function BodyPanel(props: PanelProps) {
+  const { piece, recipe, figures, edit, resting } = props;
+  const read = source.read(recipe);
+  const set = (part: object, label: string, still: boolean) => edit(change(source, (now) => ({ ...now, ...part }) as typeof now), label, still);
+  return (
+    <>
+      <h2>Body</h2>
+      {read.kind === "mesh" && <ImportedFields body={read} piece={piece} set={set} />}
+      {read.kind === "piece" && (
+        <p className="intro">
+          <Link to={`/pieces/${read.piece_id}`}>{read.name || "A piece"}</Link>, finished, as it is on the shelf. What is changed there is changed here.
+        </p>
+      )}
+      {read.kind !== "mesh" && read.kind !== "piece" && (
+        <>
+          <p className="intro">
+            {READY_SHAPES[read.kind].name}, {READY_SHAPES[read.kind].purpose}.
+          </p>
+          <ReadyFields body={read} set={set} />
+        </>
+      )}
+      <LyingFields recipe={recipe} edit={edit} />
+      {/* The piece is to be seen first. */}
+      <MeshReport {...{ piece, recipe, edit }} resting={resting && figures !== undefined} />
+      {piece.mesh && (
+        <FigureList>
+          <Figure name="Format">{piece.mesh.file_format.toUpperCase()}</Figure>
+          <Figure name="Triangles">{count(piece.mesh.triangles)}</Figure>
+          {piece.mesh.objects > 1 && <Figure name="Objects">{count(piece.mesh.objects)}</Figure>}
+          <Figure name="Colours">{piece.mesh.coloured ? "yes" : "none"}</Figure>
+        </FigureList>
+      )}
+    </>
+  );
+}
+
+/** How it is turned, how large it is, and where it stands, before anything is laid on it. */
+function LyingFields({ recipe, edit }: Pick<PanelProps, "recipe" | "edit">) {
+  const now = bodyAt.read(recipe);
+  const set = (part: Partial<Body>, label: string, still: boolean) => edit(put(bodyAt, part), label, still);
+  return (
+    <>
+      <h3 className="mt-3">How it lies</h3>
+      {AXES.map((axis) => (
+        <NumberField key={axis} label={`Turned about ${axis}`} unit="°" value={now[`turn_${axis}`]} range={[-180, 180]} step={15} slider={false} onChange={(turn, r) => set({ [`turn_${axis}`]: turn }, "turn", r)} />
+      ))}
+      <NumberField label="Times as large" value={now.times} range={[0.001, 1000]} step={0.1} slider={false} onChange={(times, r) => set({ times }, "size", r)} />
+      <Switch label="Set down in the middle" value={now.set_down} onChange={(set_down) => set({ set_down }, "set down", true)} />
+    </>
+  );
+}
+
+interface ImportedProps {
+  body: Imported;
+  piece: PanelProps["piece"];
+  set: (part: Partial<Imported>, label: string, still: boolean) => void;
+}
+
+/** What the numbers of a mesh from a file are taken for. */
+function ImportedFields({ body: read, piece: { mesh }, set }: ImportedProps) {
   if (!mesh) return null;
   const said = mesh.unit;
   const units: (readonly [Unit, string])[] = [
@@ -41,32 +104,23 @@ function BodyPanel({ piece, recipe, figures, edit, resting }: PanelProps) {
   const taken = now === "file" ? (said ?? "mm") : now;
   return (
     <>
-      <h2>Body</h2>
       <p className="intro">{mesh.filename}, as it was brought. It is kept unchanged; what is done to it stands at Finish.</p>
       <Choice
         label="Unit"
         value={now}
         options={units}
         help={`In ${WORDS[taken]} it is ${sides(mesh.size.map((side) => side * MM[taken]))} mm.`}
-        onChange={(unit) => set({ unit }, "unit")}
+        onChange={(unit) => set({ unit }, "unit", true)}
       />
       <p className={!said && mesh.guess !== "mm" && now === mesh.guess ? "field-caution" : "field-help"}>
         {said ? `The file says ${WORDS[said]}.` : `The file does not say its unit: ${mesh.why}.`}
       </p>
-      <Choice label="Up is its" value={read.up} options={UPS} onChange={(up) => set({ up }, "up")} />
+      <Choice label="Up is its" value={read.up} options={UPS} onChange={(up) => set({ up }, "up", true)} />
       {mesh.notes.map((note) => (
         <p key={note} className="state-caution">
           {note}
         </p>
       ))}
-      {/* The piece is to be seen first. */}
-      <MeshReport {...{ piece, recipe, edit }} resting={resting && figures !== undefined} />
-      <FigureList>
-        <Figure name="Format">{mesh.file_format.toUpperCase()}</Figure>
-        <Figure name="Triangles">{count(mesh.triangles)}</Figure>
-        {mesh.objects > 1 && <Figure name="Objects">{count(mesh.objects)}</Figure>}
-        <Figure name="Colours">{mesh.coloured ? "yes" : "none"}</Figure>
-      </FigureList>
     </>
   );
 }
@@ -172,12 +226,14 @@ function Finding({ finding, shown, show, mend }: FindingProps) {
 
 function useTold({ piece, recipe, figures, open }: TrailProps): Told {
   const { data } = useMeshReport({ piece, recipe, resting: open && figures !== undefined });
-  const figure = `${count(piece.mesh?.triangles ?? 0)} triangles`;
+  const read = source.read(recipe);
+  const figure = piece.mesh ? `${count(piece.mesh.triangles)} triangles` : read.kind === "mesh" ? "a mesh" : read.kind === "piece" ? "a piece" : READY_SHAPES[read.kind].name.toLowerCase();
   const wrong = data?.report.filter((finding) => finding.severity === "wrong").length ?? 0;
   if (wrong) return { figure, state: `${wrong} kind${wrong === 1 ? "" : "s"} of fault`, tone: "wrong" };
-  const { unit } = imported.read(recipe);
-  const taken = !piece.mesh?.unit && unit !== "mm" ? `taken as ${WORDS[unit] ?? unit}` : undefined;
-  return { figure, state: taken ?? (data ? "whole" : `${mm(piece.wide_mm, 1)} × ${mm(piece.tall_mm, 1)} mm`), tone: taken ? "caution" : "quiet" };
+  const unit = read.kind === "mesh" ? read.unit : "mm";
+  const taken = piece.mesh && !piece.mesh.unit && unit !== "mm" ? `taken as ${WORDS[unit] ?? unit}` : undefined;
+  const size = piece.wide_mm ? `${mm(piece.wide_mm, 1)} × ${mm(piece.tall_mm, 1)} mm` : read.kind === "piece" ? read.name : "turned or sized";
+  return { figure, state: taken ?? (data && piece.mesh ? "whole" : size), tone: taken ? "caution" : "quiet" };
 }
 
 export const body: Stop = { id: "body", name: "Body", Panel: BodyPanel, useTold };

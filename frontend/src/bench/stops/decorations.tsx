@@ -1,53 +1,27 @@
-import { useRef } from "react";
-import { addPicture } from "../../api/client";
-import { FRESH, newId } from "../../api/fresh";
-import { Button } from "../../shared/Button";
+import { useRef, useState } from "react";
+import { Dropdown } from "react-bootstrap";
+import { api, type Decoration, take } from "../../api/client";
+import { FRESH } from "../../api/fresh";
 import { showError } from "../../shared/notices";
-import { change, decorations as place } from "../at";
+import { PatternSheet } from "../../shared/PatternSheet";
+import { decorations as place } from "../at";
 import { usePieceStore } from "../pieceStore";
-import { artOf, DECORATIONS, inFront, suitableWide } from "../steps/decorations";
+import { DECORATIONS } from "../steps/decorations";
+import { laid, SOURCES, suitableWide } from "../steps/decorations/bring";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
+import { useMotifs } from "../steps/useMotifs";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
 /** Art on the body, one after the other. */
 function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
-  const chooser = useRef<HTMLInputElement>(null);
-  const { choose, pick } = usePieceStore();
   const remarks = new Map(
     figures?.decorations.flatMap(({ decoration_id, error }): [string, Remark][] => (error ? [[decoration_id, { error, refused: true }]] : [])),
   );
-  async function bring(file: File) {
-    try {
-      const kept = await addPicture(file);
-      const id = newId("decoration");
-      const one = { ...FRESH.decoration, id, art: artOf(kept, suitableWide(figures)), at: inFront(figures) };
-      edit(change(place, (now) => [...now, one as (typeof now)[number]]), "add decoration", true);
-      choose("decorations", id);
-      pick(id);
-    } catch (error) {
-      showError(error);
-    }
-  }
   return (
     <>
       <h2>Decorations</h2>
-      <p className="intro">Art laid on the body along its surface, in order: as deep everywhere, and closed.</p>
-      <input
-        ref={chooser}
-        type="file"
-        hidden
-        accept="image/*"
-        aria-label="Picture to lay on the body"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void bring(file);
-        }}
-      />
-      <Button size="sm" className="mb-3" onClick={() => chooser.current?.click()}>
-        Bring a picture
-      </Button>
+      <p className="intro">Art laid on the body, in order: as deep everywhere, and closed.</p>
       <StepList
         title="Decorations on it"
         what="decorations"
@@ -60,18 +34,94 @@ function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
         context={{ recipe, figures }}
         remarks={remarks}
         edit={edit}
-        empty="None yet: the body is as it was brought."
+        adder={<Adder figures={figures} edit={edit} />}
+        empty="None yet: the body is as it began."
       />
     </>
   );
 }
+
+/** What can be laid on it. */
+function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
+  const pictures = useRef<HTMLInputElement>(null);
+  const drawings = useRef<HTMLInputElement>(null);
+  const [making, setMaking] = useState(false);
+  const motifs = useMotifs();
+  const { choose, pick } = usePieceStore();
+  const wide = suitableWide(figures);
+  async function lay(making: Promise<Decoration["art"]>) {
+    try {
+      const { id, next } = laid(await making, figures);
+      edit(next, "add decoration", true);
+      choose("decorations", id);
+      pick(id);
+    } catch (error) {
+      showError(error);
+    }
+  }
+  const chooser = (ref: typeof pictures, label: string, accept: string, bring: (file: File) => Promise<Decoration["art"]>) => (
+    <input
+      ref={ref}
+      type="file"
+      hidden
+      accept={accept}
+      aria-label={label}
+      onChange={(event) => {
+        const file = event.target.files?.[0];
+        event.target.value = "";
+        if (file) void lay(bring(file));
+      }}
+    />
+  );
+  return (
+    <>
+      {chooser(pictures, "Picture to lay on the body", "image/*", (file) => SOURCES.picture(file, wide))}
+      {chooser(drawings, "Drawing to lay on the body", ".svg,.dxf,image/svg+xml", (file) => SOURCES.drawing(file, wide))}
+      <Dropdown align="end">
+        <Dropdown.Toggle size="sm" variant="plain" id="add-decoration">
+          Lay on it
+        </Dropdown.Toggle>
+        <Dropdown.Menu className="adding-menu">
+          <Source name="A picture" purpose="its tones as heights, or as a flat shape" onClick={() => pictures.current?.click()} />
+          <Source name="A made picture" purpose="craters, waves, scales and others" onClick={() => setMaking(true)} />
+          <Source name="A drawing" purpose="SVG or DXF, at full depth" onClick={() => drawings.current?.click()} />
+          <Source name="Lettering" purpose="words in a face, straight or bent" onClick={() => void lay(SOURCES.text(wide))} />
+          <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline(wide))} />
+          {motifs.length > 0 && <Dropdown.Header role="presentation">Motifs</Dropdown.Header>}
+          {motifs.map((motif) => (
+            <Source key={motif.id} name={motif.name} purpose={motif.tags.join(", ")} onClick={() => void lay(SOURCES.motif(motif, wide))} />
+          ))}
+        </Dropdown.Menu>
+      </Dropdown>
+      {making && (
+        <PatternSheet
+          action="Lay it on"
+          make={async (kind, body) => lay(SOURCES.kept(await take(api.POST("/api/patterns/{kind}/picture", { params: { path: { kind } }, body })), wide))}
+          onClose={() => setMaking(false)}
+        />
+      )}
+    </>
+  );
+}
+
+function Source({ name, purpose, onClick }: { name: string; purpose: string; onClick: () => void }) {
+  return (
+    <Dropdown.Item as="button" type="button" onClick={onClick}>
+      <strong>{name}</strong>
+      <span className="quiet"> {purpose}</span>
+    </Dropdown.Item>
+  );
+}
+
+const LIES = { surface: "along the surface", axis: "around an axis", straight: "straight" };
 
 function useTold({ recipe, figures }: TrailProps): Told {
   const list = place.read(recipe).filter((one) => one.enabled);
   const refused = figures?.decorations.filter(({ error }) => error).length ?? 0;
   const figure = list.length ? `${list.length} on it` : "none";
   if (refused) return { figure, state: `${refused} not laid on`, tone: "wrong" };
-  return { figure, state: list.length ? "along the surface" : "as it was brought", tone: "quiet" };
+  const ways = [...new Set(list.map((one) => LIES[one.lie]))];
+  return { figure, state: ways.length === 1 ? ways[0] : list.length ? "in several ways" : "as it began", tone: "quiet" };
 }
 
 export const decorations: Stop = { id: "decorations", name: "Decorations", Panel: DecorationsPanel, useTold };

@@ -7,6 +7,7 @@ import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
 import { SaveButton } from "../../shared/SaveButton";
 import { Switch } from "../../shared/Switch";
+import { isArtOf } from "../artOf";
 import { art, buildUp, put, tones } from "../at";
 import { FRESH } from "../../api/fresh";
 import { usePieceStore } from "../pieceStore";
@@ -122,18 +123,24 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
           {figures.mesh.bodies > 1 && <Figure name="Separate parts">{figures.mesh.bodies}</Figure>}
         </FigureList>
       )}
-      <div className="field">
-        <div className="field-label mb-1">Save the heights, in mm</div>
-        <div className="d-flex gap-2">
-          {(["tif", "png"] as const).map((ending) => (
-            <SaveButton key={ending} size="sm" piece={piece} product={`heights.${ending}`} settle={settle}>
-              {ending === "tif" ? "Float TIFF" : "16-bit PNG"}
-            </SaveButton>
-          ))}
-        </div>
-        <div className="field-help">Brought back to the shelf, they keep their millimetres.</div>
-      </div>
+      {!isArtOf(piece) && <SaveHeights piece={piece} settle={settle} />}
     </>
+  );
+}
+
+function SaveHeights({ piece, settle }: Pick<HeightsPanel, "piece" | "settle">) {
+  return (
+    <div className="field">
+      <div className="field-label mb-1">Save the heights, in mm</div>
+      <div className="d-flex gap-2">
+        {(["tif", "png"] as const).map((ending) => (
+          <SaveButton key={ending} size="sm" piece={piece} product={`heights.${ending}`} settle={settle}>
+            {ending === "tif" ? "Float TIFF" : "16-bit PNG"}
+          </SaveButton>
+        ))}
+      </div>
+      <div className="field-help">Brought back to the shelf, they keep their millimetres.</div>
+    </div>
   );
 }
 

@@ -8,13 +8,19 @@ import { picture } from "./picture";
 import { proof } from "./proof";
 import type { Stop } from "./stop";
 
+const artPicture: Stop = { ...picture, ofArt: true };
+const artHeights: Stop = { ...heights, ofArt: true };
+
 /** The trail of a piece, by what it begins with. */
 const STOPS: Record<Recipe["begins"]["kind"], Stop[]> = {
   relief: [picture, heights, form, finish, proof],
   body: [body, decorations, finish],
 };
 
-export const stopsOf = (recipe: Recipe): Stop[] => STOPS[recipe.begins.kind];
+const DECORATED: Stop[] = [body, decorations, artPicture, artHeights, finish];
+
+export const stopsOf = (recipe: Recipe): Stop[] =>
+  recipe.begins.kind === "body" && recipe.begins.decorations.some((one) => one.art.picture) ? DECORATED : STOPS[recipe.begins.kind];
 
 /** The stop of that id, or the first. */
 export function stopOf(recipe: Recipe, id: string): Stop {

@@ -4,6 +4,7 @@ import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
+import { isArtOf } from "../artOf";
 import { buildUp, change, corrections, pictured } from "../at";
 import { same } from "../keeping/merge";
 import { usePieceStore } from "../pieceStore";
@@ -22,6 +23,7 @@ import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./st
 
 function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   const { picture } = piece;
+  const inArt = isArtOf(piece);
   const list = corrections.read(recipe);
   const choose = usePieceStore((state) => state.choose);
   const result = useInput(recipe, list.length);
@@ -51,7 +53,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   return (
     <>
       <h2>Picture</h2>
-      <StartRow recipe={recipe} edit={edit} />
+      {inArt ? <p className="intro">Of the decoration that is open.</p> : <StartRow recipe={recipe} edit={edit} />}
       {drawn && <DrawingSize step={drawn} set={setDrawn} edit={edit} />}
       {!drawn && <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />}
       {picture.notes.map((note) => (
@@ -74,7 +76,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
         edit={edit}
         empty="None yet. The picture brought in is never changed itself."
       />
-      <SavePicture piece={piece} settle={settle} />
+      {!inArt && <SavePicture piece={piece} settle={settle} />}
       <FigureList>
         <Figure name="Brought in">{picture.filename}</Figure>
         <Figure name="Kind">

@@ -60,6 +60,8 @@ export interface Stop<P = Piece, F = Figures> {
   Under?: ComponentType<UnderProps<F>>;
   /** The picture is all there is to be seen in the picture: no section line lies on it. */
   bare?: boolean;
+  /** Of a body: it works on the art of the open decoration. */
+  ofArt?: boolean;
   /** The section shows the light. */
   light?: boolean;
 }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +42,7 @@ class Cast(Lying):
     size_mm : width and height of what lies there
     surface, normals : (rows, cols, 3) at nodes evenly over that, from below on the left
     once : whether it goes once around
+    turn_mm : how long once around is
     """
 
     rays: Rays
@@ -49,11 +50,17 @@ class Cast(Lying):
     surface: Floats64
     normals: Floats64
     once: bool = field(default=False)
+    turn_mm: float | None = field(default=None)
 
     @property
     def around(self) -> bool:
         """Whether it goes once around, its left end meeting its right one."""
         return self.once
+
+    @property
+    def round_mm(self) -> float | None:
+        """How long once around is, where it is bent around something."""
+        return self.turn_mm
 
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
@@ -189,16 +196,7 @@ def around_axis(
             f"Make it {round_mm:.5g} mm wide, to go once around, or narrower",
         )
     found = _cast(near, rays, size_mm, _STEEP_AROUND, "too steep to be bent around the axis")
-    return Cast(
-        found.body,
-        found.stretch,
-        found.radius_mm,
-        rays,
-        size_mm,
-        found.surface,
-        found.normals,
-        once,
-    )
+    return replace(found, once=once, turn_mm=round_mm)
 
 
 @dataclass(frozen=True)

@@ -33,6 +33,11 @@ class Lying:
         """Whether it goes once around, its left end meeting its right one."""
         return False
 
+    @property
+    def round_mm(self) -> float | None:
+        """How long once around is, where it is bent around something."""
+        return None
+
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
         raise NotImplementedError

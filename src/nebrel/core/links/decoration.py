@@ -125,4 +125,6 @@ def _decorated(
             return before
         raise
     least, most = zip(*(lying_of(place).stretch for place in unrolled), strict=True)
-    return replace(before.become(mesh, report), stretch=(min(least), max(most)))
+    round_mm = lying_of(unrolled[0]).round_mm
+    stretch = min(least), max(most)
+    return replace(before.become(mesh, report), stretch=stretch, round_mm=round_mm)

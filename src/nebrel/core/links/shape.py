@@ -17,12 +17,14 @@ class Shape:
     ----------
     said : what the last step did, in words, where it has some
     stretch : how long lines of the last decoration become, the least and the most
+    round_mm : how long once around is where the last decoration is bent around an axis
     """
 
     built: Built
     report: MeshReport
     said: tuple[str, ...] = ()
     stretch: tuple[float, float] = (1.0, 1.0)
+    round_mm: float | None = None
 
     @property
     def mesh(self) -> Mesh:

@@ -9,13 +9,16 @@ from pydantic.fields import FieldInfo
 
 from nebrel.core.recipe.art import Art, Edge, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
+from nebrel.core.recipe.body import BodyBegin
 from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, RingLayout, Unit
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.finish import FinishStep
 from nebrel.core.recipe.fittings import Fitting
 from nebrel.core.recipe.forms import Form
+from nebrel.core.recipe.models import ReliefBegin
 from nebrel.core.recipe.placed import Bridges, Profile, Wall
+from nebrel.core.recipe.ready import ReadyBody
 
 _UNIONS: dict[str, Any] = {
     "corrections": Correction,
@@ -26,6 +29,7 @@ _UNIONS: dict[str, Any] = {
     "outlines": Outline,
     "units": Unit,
     "layouts": GridLayout | RingLayout,
+    "bodies": ReadyBody,
 }
 _MODELS: dict[str, Any] = {
     "profile": Profile,
@@ -35,6 +39,8 @@ _MODELS: dict[str, Any] = {
     "art": Art,
     "pictured": Pictured,
     "decoration": Decoration,
+    "relief": ReliefBegin,
+    "body": BodyBegin,
     "printer": Printer,
     "material": Material,
 }

@@ -103,11 +103,13 @@ class DecorationDone:
     Attributes
     ----------
     stretch : the least and the most of how long a line on it becomes
+    round_mm : how long once around is there, where it is bent around an axis
     error : why it was refused; the body is as before then
     """
 
     decoration_id: str
     stretch: tuple[float, float] = (1.0, 1.0)
+    round_mm: float | None = None
     error: NebrelError | None = None
 
 
@@ -235,6 +237,7 @@ class Evaluation:
                 {
                     "decoration_id": one.decoration_id,
                     "stretch": list(one.stretch),
+                    "round_mm": one.round_mm,
                     "error": None if one.error is None else one.error.as_dict(),
                 }
                 for one in self.decorations

@@ -397,7 +397,9 @@ def _decorations(
     for one, link, after in zip(on_body(recipe), links, made, strict=False):
         refused = [note.error for note in after.notes if note.key == link.key and note.refused]
         stretch = (1.0, 1.0) if refused else after.value.stretch
-        found.append(DecorationDone(one.id, stretch, refused[0] if refused else None))
+        error = refused[0] if refused else None
+        round_mm = after.value.round_mm if error is None else None
+        found.append(DecorationDone(one.id, stretch, round_mm, error))
     return tuple(found)
 
 

@@ -1,7 +1,6 @@
-import { useRef } from "react";
-import { addPicture, type Decoration, type Figures, type Recipe, type Schemas } from "../../../api/client";
-import { FRESH } from "../../../api/fresh";
+import type { Decoration, Entry, Figures, Length, Recipe } from "../../../api/client";
 import { Button } from "../../../shared/Button";
+import { ChooseFile } from "../../../shared/ChooseFile";
 import { Choice } from "../../../shared/Choice";
 import { Figure, FigureList } from "../../../shared/Figure";
 import { mm } from "../../../shared/format";
@@ -9,25 +8,37 @@ import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
 import { Switch } from "../../../shared/Switch";
+import { useBench } from "../../benchStore";
 import { usePieceStore } from "../../pieceStore";
 import { staysWhereItIs } from "../finish/finishing";
 import type { EditorProps, Kinds } from "../kinds";
+import { SOURCES, suitablePlace, suitableWide } from "./bring";
+import { PlaceNumbers } from "./PlaceNumbers";
 
 export interface DecorationContext {
   recipe: Recipe;
   figures: Figures | undefined;
 }
 
+type Editing = EditorProps<Decoration, DecorationContext>;
 type Tones = Extract<Decoration["art"]["build_up"][number], { kind: "picture" }>;
 
-const tonesOf = ({ art }: Decoration) => art.build_up.find((entry): entry is Tones => entry.kind === "picture");
+const AXES = [
+  ["x", "x"],
+  ["y", "y"],
+  ["z", "z"],
+] as const;
+
+const tonesOf = ({ art }: Decoration) => art.build_up.find((entry): entry is Tones => entry.kind === "picture" && entry.enabled);
 
 const withTones = ({ art }: Decoration, part: Partial<Tones>) => ({
   art: { ...art, build_up: art.build_up.map((entry) => (entry.kind === "picture" ? ({ ...entry, ...part } as Tones) : entry)) },
 });
 
-/** Dark up to a tone is the shape, the rest is nothing. */
-const shapeUpTo = (threshold: number, depth: Tones["depth"]): Partial<Tones> => {
+/** The entry that says how high it is, where the picture does not. */
+const highest = ({ art }: Decoration) => art.build_up.findLast((entry): entry is Exclude<Entry, Tones> => entry.kind !== "picture" && entry.enabled);
+
+const shapeUpTo = (threshold: number, depth: Length): Partial<Tones> => {
   const reach = Math.min(threshold, 1 - threshold) * 0.98;
   return {
     mapping: "plateaus",
@@ -38,70 +49,78 @@ const shapeUpTo = (threshold: number, depth: Tones["depth"]): Partial<Tones> => 
   };
 };
 
-/** Art of a picture, that wide on the surface. */
-export function artOf({ sha256, filename }: Pick<Schemas["PictureOut"], "sha256" | "filename">, wideMm: number): Decoration["art"] {
-  const picture = { ...FRESH.pictured, file: { sha256, filename }, side: { mm: wideMm, text: null } };
-  const tones = { ...FRESH.entries.picture, id: "", depth: { mm: 1, text: null } };
-  return { ...FRESH.art, picture, backing: { mm: 0.4, text: null }, build_up: [tones] } as unknown as Decoration["art"];
+/** The middle between the tones that are the shape and that are not. */
+const thresholdOf = ({ pins }: Tones): number => (pins.length > 1 ? Number(((pins[0].tone + pins[1].tone) / 2).toFixed(3)) : 0.5);
+
+/** Another width of all of it: of a picture alone by its size, of what is placed on it by scaling. */
+export function resized(step: Decoration, factor: number): Partial<Decoration> {
+  const { picture, build_up } = step.art;
+  const within = (value: number, low: number, high: number) => Number(Math.min(high, Math.max(low, value)).toFixed(3));
+  if (!picture || build_up.some((entry) => entry.kind !== "picture")) return { times: within(step.times * factor, 0.001, 1000) };
+  return { art: { ...step.art, picture: { ...picture, side: { mm: within(picture.side.mm * factor, 0.1, 5000), text: null } } } };
 }
 
-/** About what suits a body of that size: two fifths of its smaller side. */
-export const suitableWide = (figures: Figures | undefined): number =>
-  Number((figures ? 0.4 * Math.min(figures.mesh.size_mm[0], figures.mesh.size_mm[2]) : 20).toPrecision(2));
-
-/** Its middle, as it is seen from the front. */
-export function inFront(figures: Figures | undefined): [number, number, number] {
-  if (!figures) return [0, 0, 0];
-  const { low_mm: low, size_mm: size } = figures.mesh;
-  return [low[0] + size[0] / 2, low[1], low[2] + size[2] / 2];
-}
-
-function DecorationEditor(props: EditorProps<Decoration, DecorationContext>) {
-  const { step, set, recipe, figures } = props;
-  const { picking, pick } = usePieceStore();
-  const chooser = useRef<HTMLInputElement>(null);
-  const on = picking === step.id;
-  const here = staysWhereItIs(recipe.finish);
-  const { picture } = step.art;
-  const tones = tonesOf(step);
+function DecorationEditor(props: Editing) {
+  const { step, set, figures } = props;
   const said = figures?.decorations.find(({ decoration_id }) => decoration_id === step.id);
-  const bring = (file: File) =>
-    addPicture(file).then((kept) => set(picture ? { art: { ...step.art, picture: { ...picture, file: { sha256: kept.sha256, filename: kept.filename } } } } : { art: artOf(kept, suitableWide(figures)) }), showError);
   return (
     <>
-      <input
-        ref={chooser}
-        type="file"
-        hidden
-        accept="image/*"
-        aria-label="Picture of the decoration"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void bring(file);
-        }}
-      />
-      <div className="field d-flex gap-2 align-items-center">
-        {picture && <img className="overlay-thumb" src={`/api/pictures/${picture.file.sha256}/view.png?longest=96`} alt="" />}
-        <Button size="sm" variant="plain" onClick={() => chooser.current?.click()}>
-          Choose a picture
-        </Button>
-      </div>
-      <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} disabled={!here} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
-        {on ? "Point or drag on the piece" : "Place it on the piece"}
-      </Button>
-      {!here && <p className="field-help">Possible while no finish step moves the piece.</p>}
+      <ArtFields {...props} />
       <Choice
         label="It is"
         value={step.does}
         options={[
           ["raise", "raised"],
           ["sink", "sunk"],
+          ["both", "both"],
           ["through", "cut through"],
         ]}
+        help={step.does === "both" ? "What is higher than its ground stands out, what is lower is sunk: entries below 0 at Heights." : undefined}
         onChange={(does) => set({ does })}
       />
-      {picture && (
+      <DepthFields {...props} />
+      <h3 className="mt-3">Where it lies</h3>
+      <PlaceFields {...props} />
+      {said && !said.error && (
+        <FigureList>
+          <Figure name="Lines become">
+            {mm(said.stretch[0], 3)} to {mm(said.stretch[1], 3)} as long
+          </Figure>
+          {said.round_mm != null && <Figure name="Once around">{mm(said.round_mm, 2)} mm</Figure>}
+        </FigureList>
+      )}
+      <h3 className="mt-3">How often</h3>
+      <RepeatFields {...props} />
+    </>
+  );
+}
+
+/** What is laid on, and how wide. */
+function ArtFields({ step, set, figures }: Editing) {
+  const go = useBench((state) => state.go);
+  const { picture } = step.art;
+  const tones = tonesOf(step);
+  const bring = (file: File) =>
+    SOURCES.picture(file, suitableWide(figures)).then((art) => {
+      const kept = art.picture && picture ? { ...picture, file: art.picture.file } : undefined;
+      set({ art: kept ? { ...step.art, picture: kept } : art });
+    }, showError);
+  return (
+    <>
+      <div className="field d-flex gap-2 align-items-center flex-wrap">
+        {picture && tones && <img className="overlay-thumb" src={`/api/pictures/${picture.file.sha256}/view.png?longest=96`} alt="" />}
+        {(tones || !picture) && (
+          <ChooseFile size="sm" variant="plain" label="Picture of the decoration" accept="image/*" onFile={(file) => void bring(file)}>
+            Choose a picture
+          </ChooseFile>
+        )}
+        {picture && (
+          <Button size="sm" variant="plain" onClick={() => go(tones ? "picture" : "heights")}>
+            Work on the art
+          </Button>
+        )}
+      </div>
+      {picture && tones && (
         <LengthField
           label={picture.along === "wide" ? "Wide" : "Tall"}
           help="Along the surface."
@@ -113,18 +132,43 @@ function DecorationEditor(props: EditorProps<Decoration, DecorationContext>) {
           onChange={(side, r) => set({ art: { ...step.art, picture: { ...picture, side } } }, r)}
         />
       )}
+      {(!tones || step.times !== 1) && <NumberField label="Times as large" value={step.times} range={[0.001, 1000]} step={0.05} slider={false} onChange={(times, r) => set({ times }, r)} />}
+    </>
+  );
+}
+
+/** How deep it is. */
+function DepthFields({ step, set }: Editing) {
+  const tones = tonesOf(step);
+  const entry = tones ? undefined : highest(step);
+  return (
+    <>
+      {tones && (
+        <LengthField
+          label="Depth"
+          help="Along the normal, the same everywhere."
+          value={tones.depth}
+          range={[0.1, 5]}
+          limits={[0.01, 500]}
+          step={0.1}
+          slider
+          onChange={(depth, r) => set(withTones(step, { depth, ...(tones.mapping === "plateaus" ? { pins: tones.pins.map((pin) => (pin.mm ? { ...pin, mm: depth } : pin)) } : {}) }), r)}
+        />
+      )}
+      {entry && "height" in entry && (
+        <LengthField
+          label="Depth"
+          help="Along the normal, the same everywhere."
+          value={entry.height}
+          range={[0.1, 5]}
+          limits={[-500, 500]}
+          step={0.1}
+          slider
+          onChange={(height, r) => set({ art: { ...step.art, build_up: step.art.build_up.map((one) => (one.id === entry.id ? ({ ...one, height } as Entry) : one)) } }, r)}
+        />
+      )}
       {tones && (
         <>
-          <LengthField
-            label="Depth"
-            help="Along the normal, the same everywhere."
-            value={tones.depth}
-            range={[0.1, 5]}
-            limits={[0.01, 500]}
-            step={0.1}
-            slider
-            onChange={(depth, r) => set(withTones(step, { depth, ...(tones.mapping === "plateaus" ? { pins: tones.pins.map((pin) => (pin.mm ? { ...pin, mm: depth } : pin)) } : {}) }), r)}
-          />
           <Choice
             label="Tones are"
             value={tones.mapping === "plateaus" ? "flat" : "relief"}
@@ -150,52 +194,144 @@ function DecorationEditor(props: EditorProps<Decoration, DecorationContext>) {
           )}
         </>
       )}
-      <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />
-      <NumberField label="How often" help="Evenly around an axis through the middle of the body." value={step.repeat} range={[1, 120]} step={1} slider={false} onChange={(repeat, r) => set({ repeat: Math.round(repeat) }, r)} />
-      {step.repeat > 1 && (
-        <Choice
-          label="Around"
-          value={step.axis}
-          options={[
-            ["x", "x"],
-            ["y", "y"],
-            ["z", "z"],
-          ]}
-          onChange={(axis) => set({ axis })}
+      {step.does !== "through" && (
+        <LengthField
+          label="Plate under it"
+          help="How far its ground stands above the surface; below 0 it lies under it."
+          value={step.lift}
+          range={[-3, 3]}
+          limits={[-100, 100]}
+          step={0.1}
+          onChange={(lift, r) => set({ lift }, r)}
         />
       )}
-      <Switch label="Left for right" value={step.art.mirror} onChange={(mirror) => set({ art: { ...step.art, mirror } })} />
       <LengthField label="Held below" help="How deep what is raised reaches into the body, or how far what is sunk is cut free above it." value={step.art.backing} range={[0.1, 2]} limits={[0.05, 100]} step={0.1} onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)} />
-      {said && !said.error && (
-        <FigureList>
-          <Figure name="Lines become">
-            {mm(said.stretch[0], 3)} to {mm(said.stretch[1], 3)} as long
-          </Figure>
-        </FigureList>
+      <Switch label="Left for right" value={step.art.mirror} onChange={(mirror) => set({ art: { ...step.art, mirror } })} />
+    </>
+  );
+}
+
+/** Where it lies, and how. */
+function PlaceFields(props: Editing) {
+  const { step, set, recipe, figures } = props;
+  const { picking, pick, laying, setLaying, catching, setCatching } = usePieceStore();
+  const on = picking === step.id;
+  const here = staysWhereItIs(recipe.finish);
+  const said = figures?.decorations.find(({ decoration_id }) => decoration_id === step.id);
+  const round = said?.round_mm;
+  const side = step.art.picture?.along === "wide" && tonesOf(step) ? step.art.picture.side.mm * step.times : undefined;
+  return (
+    <>
+      <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} disabled={!here} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
+        {on ? "Point or drag on the piece" : "Place it on the piece"}
+      </Button>
+      {!here && <p className="field-help">Possible while no finish step moves the piece.</p>}
+      {on && (
+        <>
+          <Choice
+            label="Dragging"
+            value={laying}
+            options={[
+              ["slide", "slides it"],
+              ["draw", "sizes and turns it"],
+            ]}
+            help={laying === "draw" ? "Press where its middle shall be, and drag to its right edge." : undefined}
+            onChange={setLaying}
+          />
+          <Switch label="Caught by the middle of the body" value={catching} onChange={setCatching} />
+        </>
+      )}
+      <Choice
+        label="It lies"
+        value={step.lie}
+        options={[
+          ["surface", "along the surface"],
+          ["axis", "around an axis"],
+          ["straight", "straight"],
+        ]}
+        help={LIES[step.lie]}
+        onChange={(lie) => set({ lie })}
+      />
+      {step.lie === "axis" && (
+        <>
+          <Choice label="Axis" value={step.axis} options={AXES} onChange={(axis) => set({ axis })} />
+          <Switch label="Lines across stay level" value={step.level} onChange={(level) => set({ level })} />
+          {round != null && side !== undefined && Math.abs(side / round - 1) > 1e-4 && (
+            <Button size="sm" variant="plain" className="mb-2" onClick={() => set(resized(step, round / side))}>
+              Once all around, {mm(round, 2)} mm
+            </Button>
+          )}
+        </>
+      )}
+      <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />
+      <PlaceNumbers {...props} />
+    </>
+  );
+}
+
+const LIES = {
+  surface: "Lengths from its middle outwards are kept.",
+  axis: "Bent around the middle of the body: exact on columns and cones.",
+  straight: "For faces that are nearly flat.",
+};
+
+/** How often it is laid. */
+function RepeatFields({ step, set }: Editing) {
+  return (
+    <>
+      <Choice
+        label="It lies again"
+        value={step.layout}
+        options={[
+          ["around", "around"],
+          ["rows", "in rows"],
+          ["mirror", "mirrored"],
+        ]}
+        help={step.layout === "mirror" ? "Once more, across the middle of the body." : undefined}
+        onChange={(layout) => set({ layout })}
+      />
+      {step.layout !== "mirror" && (
+        <NumberField label={step.layout === "rows" ? "In a row" : "How often"} help={step.layout === "around" ? "Evenly around an axis through the middle of the body." : undefined} value={step.repeat} range={[1, 120]} step={1} slider={false} onChange={(repeat, r) => set({ repeat: Math.round(repeat) }, r)} />
+      )}
+      {step.layout === "rows" && (
+        <>
+          <NumberField label="Rows" value={step.rows} range={[1, 40]} step={1} slider={false} onChange={(rows, r) => set({ rows: Math.round(rows) }, r)} />
+          {step.repeat > 1 && <LengthField label="Apart" help="From the middle of one to that of the next, along the surface." value={step.gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(gap, r) => set({ gap }, r)} />}
+          {step.rows > 1 && <LengthField label="Rows apart" value={step.row_gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(row_gap, r) => set({ row_gap }, r)} />}
+        </>
+      )}
+      {step.lie !== "axis" && ((step.layout === "around" && step.repeat > 1) || step.layout === "mirror") && (
+        <Choice label={step.layout === "mirror" ? "Across" : "Around"} value={step.axis} options={AXES} onChange={(axis) => set({ axis })} />
       )}
     </>
   );
 }
 
-/** The middle between the tones that are the shape and that are not. */
-const thresholdOf = ({ pins }: Tones): number => (pins.length > 1 ? Number(((pins[0].tone + pins[1].tone) / 2).toFixed(3)) : 0.5);
+const DOES = { raise: "raised", sink: "sunk", through: "cut through", both: "raised and sunk" };
 
-const DOES = { raise: "raised", sink: "sunk", through: "cut through" };
+const countOf = ({ layout, repeat, rows }: Decoration) => (layout === "mirror" ? 2 : layout === "rows" ? repeat * rows : repeat);
+
+/** What it is called: by its words, or by its file. */
+function titleOf(step: Decoration): string {
+  const entry = tonesOf(step) ? undefined : highest(step);
+  if (entry?.kind === "text") return entry.text.split("\n")[0] || "Lettering";
+  if (entry?.kind === "outline") return entry.name || entry.outline.kind[0].toUpperCase() + entry.outline.kind.slice(1);
+  if (entry?.kind === "drawing") return entry.file.filename.replace(/\.[^.]*$/, "");
+  return step.art.picture?.file.filename.replace(/\.[^.]*$/, "") || "Decoration";
+}
 
 export const DECORATIONS: Kinds<Decoration, DecorationContext> = {
   decoration: {
     name: "Decoration",
     purpose: "art along the surface, raised or sunk",
-    title: ({ art }) => art.picture?.file.filename.replace(/\.[^.]*$/, "") || "Decoration",
+    title: titleOf,
     word: "decoration",
     figure: (step) => {
-      const side = step.art.picture?.side.mm;
-      return side ? `${step.repeat > 1 ? `${step.repeat} × ` : ""}${mm(side, 1)} mm, ${DOES[step.does]}` : "without a picture yet";
+      const side = tonesOf(step) ? step.art.picture?.side.mm : undefined;
+      const often = countOf(step) > 1 ? `${countOf(step)} × ` : "";
+      return `${often}${side ? `${mm(side * step.times, 1)} mm, ` : ""}${DOES[step.does]}`;
     },
-    fresh: ({ figures }) => ({
-      at: inFront(figures),
-      art: { ...FRESH.art, extent: { wide: { mm: 20, text: null }, tall: { mm: 20, text: null } }, build_up: [] } as unknown as Decoration["art"],
-    }),
+    fresh: ({ figures }) => suitablePlace(figures),
     Editor: DecorationEditor,
   },
 };

@@ -1,0 +1,47 @@
+import { addDrawing, addPicture, api, type Decoration, type Figures, type Motif, type Recipe, type Schemas, takeAs } from "../../../api/client";
+import { FRESH, newId } from "../../../api/fresh";
+import { change, decorations } from "../../at";
+
+type Asked = Partial<Schemas["ArtIn"]>;
+
+/** Art as the core makes it: of a picture, or of one entry on nothing. */
+const artOf = (asked: Asked, wideMm: number) =>
+  takeAs<Decoration["art"]>(api.POST("/api/decorations/art", { body: { entry: "text", depth_mm: 1, wide_mm: wideMm, ...asked } }));
+
+/** About what suits a body of that size: two fifths of its smaller side. */
+export const suitableWide = (figures: Figures | undefined): number =>
+  Number((figures ? 0.4 * Math.min(figures.mesh.size_mm[0], Math.max(figures.mesh.size_mm[1], figures.mesh.size_mm[2])) : 20).toPrecision(2));
+
+type Placed = Pick<Decoration, "at" | "up">;
+
+/** In front of its middle; on what lies flat, above it. */
+export function suitablePlace(figures: Figures | undefined): Placed {
+  if (!figures) return { at: [0, 0, 0], up: [0, 0, 1] };
+  const { low_mm: low, size_mm: size } = figures.mesh;
+  const middle = low.map((side, i) => side + size[i] / 2);
+  const lying = size[2] < 0.5 * Math.min(size[0], size[1]);
+  return lying ? { at: [middle[0], middle[1], low[2] + size[2]], up: [0, 1, 0] } : { at: [middle[0], low[1], middle[2]], up: [0, 0, 1] };
+}
+
+/** What can be laid on a body, and how it becomes art. */
+export const SOURCES = {
+  picture: async (file: File, wide: number) => {
+    const { sha256, filename } = await addPicture(file);
+    return artOf({ picture: { sha256, filename } }, wide);
+  },
+  drawing: async (file: File, wide: number) => {
+    const { sha256, filename } = await addDrawing(file);
+    return artOf({ entry: "drawing", drawing: { sha256, filename } }, wide);
+  },
+  kept: ({ sha256, filename }: Pick<Schemas["PictureOut"], "sha256" | "filename">, wide: number) => artOf({ picture: { sha256, filename } }, wide),
+  motif: ({ picture, name }: Motif, wide: number) => artOf({ picture: { sha256: picture.sha256, filename: `${name}.png` } }, wide),
+  text: (wide: number) => artOf({ entry: "text" }, wide),
+  outline: (wide: number) => artOf({ entry: "outline" }, wide),
+};
+
+/** Art laid on the body, after what is there. */
+export function laid(art: Decoration["art"], figures: Figures | undefined): { id: string; next: (recipe: Recipe) => Recipe } {
+  const id = newId("decoration");
+  const one = { ...FRESH.decoration, ...suitablePlace(figures), id, art };
+  return { id, next: change(decorations, (now) => [...now, one as Decoration]) };
+}

@@ -1,0 +1,91 @@
+"""Art that is about to be laid on a body: of a picture, or of one entry on nothing."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from nebrel.core.errors import NotFound
+from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
+from nebrel.core.recipe.build_up import (
+    DrawingEntry,
+    Ellipse,
+    Entry,
+    OutlineEntry,
+    PictureEntry,
+    TextEntry,
+    TonePin,
+)
+from nebrel.core.recipe.length import Length
+from nebrel.core.recipe.step import DrawingFile, PictureFile
+
+EntryName = Literal["text", "outline", "drawing"]
+_HELD_MM = 0.4  # below the surface, of what is raised
+
+
+def held_below(depth_mm: float) -> Length:
+    """How deep what is raised by so much reaches into the body."""
+    return Length(mm=min(_HELD_MM, depth_mm))
+
+
+def of_picture(
+    file: PictureFile,
+    wide_mm: float,
+    depth_mm: float,
+    along: Literal["wide", "tall"] = "wide",
+    **tones: Any,
+) -> Art:
+    """A picture whose tones are heights.
+
+    Parameters
+    ----------
+    tones : fields of its entry, where they are others
+    """
+    picture = Pictured(file=file, along=along, side=Length(mm=wide_mm))
+    entry = PictureEntry(id=PICTURE_ENTRY, depth=Length(mm=depth_mm), **tones)
+    return Art(picture=picture, backing=held_below(depth_mm), build_up=[entry])
+
+
+def flat_shape(threshold: float, depth_mm: float) -> dict[str, Any]:
+    """Fields of a picture's entry by which what is darker than a tone is the shape, all as high.
+
+    Parameters
+    ----------
+    threshold : 0.01 to 0.99
+    """
+    reach = min(threshold, 1 - threshold) * 0.98
+    low, high = round(threshold - reach, 4), round(threshold + reach, 4)
+    pins = [TonePin(tone=low, mm=Length(mm=depth_mm)), TonePin(tone=high, mm=None)]
+    return {"mapping": "plateaus", "pins": pins}
+
+
+def of_entry(file: PictureFile, wide_mm: float, depth_mm: float, entry: Entry) -> Art:
+    """An entry alone, its backing along it, on a picture that is only drawn upon.
+
+    Parameters
+    ----------
+    file, wide_mm : of the picture that is seen while it is worked on
+    """
+    picture = Pictured(file=file, along="wide", side=Length(mm=wide_mm))
+    own = PictureEntry(id=PICTURE_ENTRY, enabled=False)
+    edge = Edge(kind="along", margin=Length(mm=0.0))
+    return Art(picture=picture, backing=held_below(depth_mm), build_up=[own, entry], edge=edge)
+
+
+def entry_for(
+    name: EntryName, drawing: DrawingFile | None, wide_mm: float, depth_mm: float
+) -> Entry:
+    """A fresh entry that is about as wide: lettering, a shape, or a drawing.
+
+    Raises
+    ------
+    NotFound : it is a drawing, and there is none
+    """
+    raised: dict[str, Any] = {"id": name, "rule": "highest", "height": Length(mm=depth_mm)}
+    if name == "text":
+        return TextEntry(text="Corvane", capital=Length(mm=max(1.0, wide_mm / 5)), **raised)
+    if name == "outline":
+        side = Length(mm=wide_mm)
+        return OutlineEntry(outline=Ellipse(wide=side, tall=side), **raised)
+    if drawing is None:
+        raise NotFound("drawing", "there is none", "Bring one")
+    return DrawingEntry(file=drawing, along="wide", side=Length(mm=wide_mm), **raised)

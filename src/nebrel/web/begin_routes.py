@@ -1,0 +1,114 @@
+"""The API of pieces that begin without a file: ready shapes, pieces of the shelf, made pictures."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
+
+from nebrel.core.formats.png import encode_png
+from nebrel.core.picture.patterns import LEAST_PX, MOST_PX, Dials, PatternKind, pattern
+from nebrel.core.recipe.art import Art
+from nebrel.core.recipe.body import LinkedPiece
+from nebrel.core.recipe.fresh_art import EntryName, entry_for, of_entry, of_picture
+from nebrel.core.recipe.ready import ReadyBody
+from nebrel.core.recipe.step import DrawingFile, PictureFile
+from nebrel.web.desk import OnDesk, heavy
+from nebrel.web.errors import ErrorBody
+from nebrel.web.schemas import PictureOut, PieceOut
+
+_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
+_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
+_PREVIEW_PX = 512
+_BLANK_PX = 256
+_PNG = "image/png"
+
+router = APIRouter(prefix="/api", responses=_ERRORS)
+
+
+class BeginBody(BaseModel):
+    """What a piece begins as."""
+
+    body: Annotated[LinkedPiece | ReadyBody, Field(discriminator="kind")]
+    name: str = Field("", max_length=200)
+
+
+class PatternIn(BaseModel):
+    """The dials of a pattern."""
+
+    pixels: int = Field(1024, ge=LEAST_PX, le=MOST_PX)
+    seed: int = Field(1, ge=0, le=2**31)
+    across: int = Field(6, ge=1, le=200)
+    uneven: float = Field(0.4, ge=0, le=1)
+    soft: float = Field(0.5, ge=0, le=1)
+    tile: bool = True
+
+    @property
+    def dials(self) -> Dials:
+        """As the core takes them."""
+        return Dials(**self.model_dump())
+
+
+class ArtIn(BaseModel):
+    """What art is to be made of."""
+
+    picture: PictureFile | None = None
+    entry: EntryName = "text"
+    drawing: DrawingFile | None = None
+    wide_mm: float = Field(20.0, ge=0.1, le=5000)
+    depth_mm: float = Field(1.0, ge=0.01, le=500)
+
+
+@router.post("/pieces/bodies", status_code=201)
+@heavy
+def begin_body(desk: OnDesk, body: BeginBody) -> PieceOut:
+    """A new piece that begins as a ready shape, or as another piece of the shelf."""
+    return PieceOut.made_of(desk.store.create_from_body(body.body, body.name))
+
+
+@router.get(
+    "/patterns/{kind}.png", response_class=Response, responses={200: {"content": {_PNG: {}}}}
+)
+@heavy
+def pattern_view(desk: OnDesk, kind: PatternKind, dials: Annotated[PatternIn, Query()]) -> Response:
+    """How a pattern looks."""
+    _ = desk
+    seen = dials.model_copy(update={"pixels": min(dials.pixels, _PREVIEW_PX)})
+    return Response(encode_png(pattern(kind, seen.dials)), media_type=_PNG)
+
+
+@router.post("/decorations/art")
+@heavy
+def fresh_art(desk: OnDesk, body: ArtIn) -> Art:
+    """Art for a decoration: of a kept picture or motif, or lettering, a shape or a drawing."""
+    store = desk.store
+    depth = body.depth_mm
+    if body.picture is not None:
+        kept = store.picture_info(body.picture.sha256)
+        along: Literal["wide", "tall"] = "wide" if kept.cols >= kept.rows else "tall"
+        return of_picture(body.picture, body.wide_mm, depth, along)
+    entry = entry_for(body.entry, body.drawing, body.wide_mm, depth)
+    blank = store.add_picture(
+        encode_png(np.ones((_BLANK_PX // 2, _BLANK_PX), np.float32)), "blank.png"
+    )
+    file = PictureFile(sha256=blank.sha256, filename=f"{body.entry}.png")
+    return of_entry(file, body.wide_mm, depth, entry)
+
+
+@router.post("/patterns/{kind}/picture", status_code=201)
+@heavy
+def make_pattern(desk: OnDesk, kind: PatternKind, dials: PatternIn) -> PictureOut:
+    """Make a pattern and keep it as a picture."""
+    data = encode_png(pattern(kind, dials.dials))
+    return PictureOut.of(desk.store.add_picture(data, f"{kind}-{dials.seed}.png"))
+
+
+@router.post("/patterns/{kind}/piece", status_code=201)
+@heavy
+def begin_pattern(desk: OnDesk, kind: PatternKind, dials: PatternIn) -> PieceOut:
+    """Make a pattern, and begin a piece with it."""
+    data = encode_png(pattern(kind, dials.dials))
+    info = desk.store.add_picture(data, f"{kind}-{dials.seed}.png")
+    return PieceOut.made_of(desk.store.create_piece(info, label="picture made"))
