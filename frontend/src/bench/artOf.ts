@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { api, type Decoration, type Piece, type PieceOfHeights, type Recipe, take } from "../api/client";
+import { api, type Decoration, type Piece, type PieceOfHeights, type Recipe, type Schemas, take } from "../api/client";
 import { FRESH } from "../api/fresh";
 import { art, change, decorations } from "./at";
 import { usePieceStore } from "./pieceStore";
@@ -31,6 +31,14 @@ export function worked(recipe: Recipe, chosen: string | undefined): Decoration |
   return list.find((one) => one.id === chosen) ?? list[0];
 }
 
+/** Width and height before any correction. */
+function sizeOf({ art }: Decoration, { rows, cols }: Schemas["PictureOut"]) {
+  if (!art.picture) return {};
+  const { along, side } = art.picture;
+  const [across, up] = [cols - 1, rows - 1];
+  return along === "wide" ? { wide_mm: side.mm, tall_mm: (side.mm / across) * up } : { wide_mm: (side.mm / up) * across, tall_mm: side.mm };
+}
+
 /** The art of the open decoration, changed where it lies in the recipe of its body. */
 export function useArtOf(piece: Piece | undefined, recipe: Recipe | undefined, edit: OpenPiece["edit"]): Inner | undefined {
   const chosen = usePieceStore((state) => state.chosen.decorations);
@@ -47,7 +55,7 @@ export function useArtOf(piece: Piece | undefined, recipe: Recipe | undefined, e
   return useMemo(() => {
     if (!piece || !recipe || !one || picture?.sha256 !== sha256) return undefined;
     return {
-      piece: { ...piece, mesh: null, picture: filename ? { ...picture, filename } : picture } as PieceOfHeights,
+      piece: { ...piece, ...sizeOf(one, picture), mesh: null, picture: filename ? { ...picture, filename } : picture } as PieceOfHeights,
       recipe: alone(recipe, one),
       edit: (next, label, resting) =>
         edit(

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from "react";
-import type { Art } from "../../api/client";
+import type { Art, Recipe } from "../../api/client";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
@@ -174,9 +174,17 @@ function state({ recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
   return { state: mapping === "straight" ? `${raised} tones raised` : `${pins.length} tones pinned`, tone: "quiet" };
 }
 
+/** Of art on a body: of its picture, or of what is highest on it. */
+function depthOf(recipe: Recipe): number {
+  const own = tones.read(recipe);
+  const entries = buildUp.read(recipe).filter((entry) => entry.enabled && "height" in entry);
+  return own?.enabled ? own.depth.mm : Math.max(0, ...entries.map((entry) => ("height" in entry ? Math.abs(entry.height.mm) : 0)));
+}
+
 function useTold(props: HeightsTrail): Told {
   const heights = props.figures?.heights;
-  return { figure: heights ? `${mm(heights.lowest_mm)} to ${mm(heights.highest_mm)} mm` : "…", ...state(props) };
+  const own = isArtOf(props.piece) ? `${mm(depthOf(props.recipe))} mm deep` : "…";
+  return { figure: heights ? `${mm(heights.lowest_mm)} to ${mm(heights.highest_mm)} mm` : own, ...state(props) };
 }
 
 export const heights = ofHeights({

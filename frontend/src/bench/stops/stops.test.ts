@@ -7,7 +7,7 @@ import { lookOf, LOOKS, offered, toggled } from "../looks";
 import { stopOf, stopsOf } from ".";
 
 const recipe = { begins: { kind: "relief" }, finish: [] as unknown } as Recipe;
-const body = { begins: { kind: "body" }, finish: [{ kind: "smooth", enabled: true }] } as Recipe;
+const body = { begins: { kind: "body", decorations: [] as unknown }, finish: [{ kind: "smooth", enabled: true }] } as Recipe;
 const coloured = { mesh: { coloured: true } } as Figures;
 
 describe("stops", () => {

@@ -16,11 +16,16 @@ from nebrel.core.mesh.even import even
 from nebrel.core.mesh.faults import Edges
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.normals import outward_of
+from nebrel.core.mesh.only import only
+from nebrel.core.mesh.refine import refine
 
 _FINE, _DRAWN = 14, 8  # edges from the middle of a patch to as far as it is needed
 _SPARE = 1.7  # how much further than asked for the patch reaches, whose edge is unrolled badly
 _KEPT = 1.2  # how much further than asked for it is kept
 _ASKED = 12  # triangles that are looked at for each spot
+_LARGEST = 0.6  # of its reach, that a side of a patch may be as long
+_MOST_PATCH = 4_000_000
 _MOST_EVENED = 20_000  # edges' squares on a body that is evened whole
 _NEARER = 0.95  # of the straight distance, that a spot may seem to be away
 _TRIES = 8
@@ -118,7 +123,7 @@ def unroll(
     spots = log @ turned_to(right, ahead, outward, up, turn)
     if not np.isfinite(spots).all():
         raise InvalidValue("place", "its surface cannot be unrolled there", "Choose another place")
-    normals = _outward(vertices, faces)
+    normals = outward_of(vertices, faces)
     faces = faces[_near(vertices, faces, middle, _KEPT * reach_mm)]
     # Along the surface nothing is nearer than straight on: what seems so lies on the far side of
     # something that the surface goes around.
@@ -149,16 +154,27 @@ def evened(body: Mesh, reach_mm: float) -> Mesh | None:
 
 def _patch(body: Mesh, middle: Floats64, reach_mm: float) -> Mesh:
     """The faces near a place that hang together with the one that is nearest."""
+    rows = _near(body.vertices, body.faces, middle, reach_mm)
     near = Nearby.of(body)
     seed = int(near.order[near.nearest(middle[None])[1][0]])
-    rows = np.flatnonzero(_near(body.vertices, body.faces, middle, reach_mm))
-    if not len(rows):
-        rows = np.array([seed])
-    used, number = np.unique(body.faces[rows], return_inverse=True)
-    faces = number.reshape(-1, 3)
-    _, part = label_components(len(used), faces[:, :2].ravel(), faces[:, 1:].ravel())
-    own = part[faces[np.searchsorted(rows, seed), 0]]
-    return _only(Mesh(body.vertices[used], faces.astype(np.int32)), part[faces[:, 0]] == own)
+    rows[seed] = True
+    some = only(Mesh(body.vertices, body.faces), rows)
+    # Large faces reach far beyond it: they are cut, so that what is far away can be left out.
+    largest = _LARGEST * reach_mm
+
+    def large(vertices: NDArray[np.float32], faces: NDArray[np.int32]) -> NDArray[np.bool_]:
+        corners = vertices[faces]
+        sides = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+        found: NDArray[np.bool_] = (sides > largest) & _near(vertices, faces, middle, reach_mm)
+        return found
+
+    some = refine(some, large, _MOST_PATCH)[0]
+    some = only(some, _near(some.vertices, some.faces, middle, reach_mm))
+    faces = some.faces
+    _, part = label_components(len(some.vertices), faces[:, :2].ravel(), faces[:, 1:].ravel())
+    near = Nearby.of(some)
+    seed = int(near.order[near.nearest(middle[None])[1][0]])
+    return only(some, part[faces[:, 0]] == part[faces[seed, 0]])
 
 
 def _near(
@@ -172,16 +188,11 @@ def _near(
     return found
 
 
-def _only(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
-    used, number = np.unique(mesh.faces[kept], return_inverse=True)
-    return Mesh(mesh.vertices[used], number.reshape(-1, 3).astype(np.int32))
-
-
 def _largest(mesh: Mesh) -> Mesh:
     faces = mesh.faces
     _, part = label_components(len(mesh.vertices), faces[:, :2].ravel(), faces[:, 1:].ravel())
     own = part[faces[:, 0]]
-    return _only(mesh, own == np.bincount(own).argmax())
+    return only(mesh, own == np.bincount(own).argmax())
 
 
 def _without_bow_ties(mesh: Mesh) -> Mesh:
@@ -194,7 +205,7 @@ def _without_bow_ties(mesh: Mesh) -> Mesh:
         bad[many] = True
         if not bad.any():
             break
-        mesh = _largest(_only(mesh, np.asarray(~bad[mesh.faces].any(axis=1))))
+        mesh = _largest(only(mesh, np.asarray(~bad[mesh.faces].any(axis=1))))
     return mesh
 
 
@@ -214,17 +225,6 @@ def _with_vertex(patch: Mesh, middle: Floats64) -> tuple[Floats64, Ints, int]:
     m = len(vertices)
     faces = np.concatenate([np.delete(faces, row, axis=0), [[a, b, m], [b, c, m], [c, a, m]]])
     return np.concatenate([vertices, on]), faces, m
-
-
-def _outward(vertices: Floats64, faces: Ints) -> Floats64:
-    corners = vertices[faces]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    found = np.zeros_like(vertices)
-    for corner in range(3):
-        for axis in range(3):
-            found[:, axis] += np.bincount(faces[:, corner], normals[:, axis], len(vertices))
-    found /= np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12)
-    return found
 
 
 def _sound(

@@ -11,6 +11,7 @@ from nebrel.core.errors import InvalidValue
 from nebrel.core.formats.brought import join_parts
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.faults import contained, volumes
+from nebrel.core.mesh.only import only
 
 _MOST = 500
 
@@ -39,13 +40,7 @@ def bodies_of(mesh: Mesh) -> list[Mesh]:
     body = owner[body]
     kept = np.unique(body)
     order = kept[np.argsort(-np.abs(held[kept]), kind="stable")]
-    return [_only(mesh, np.flatnonzero(body == one)) for one in order]
-
-
-def _only(mesh: Mesh, rows: np.ndarray) -> Mesh:
-    used, number = np.unique(mesh.faces[rows], return_inverse=True)
-    colours = None if mesh.colours is None else mesh.colours[used]
-    return Mesh(mesh.vertices[used], number.reshape(-1, 3).astype(np.int32), mesh.name, colours)
+    return [only(mesh, np.flatnonzero(body == one)) for one in order]
 
 
 def in_a_row(mesh: Mesh, gap_mm: float) -> Mesh:

@@ -27,6 +27,7 @@ from nebrel.core.mesh.faults import (
 from nebrel.core.mesh.fill_holes import fill
 from nebrel.core.mesh.measure import MeshReport, measure, merge
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.mesh.touching import part_touching
@@ -445,12 +446,12 @@ def _joined(mesh: Mesh, work: _Work, inside: bool = True, across: bool = True) -
         return mesh
     work.say(len(floaters), "body inside another taken away", "bodies inside others taken away")
     if not len(crossing):
-        return replace(_only(mesh, ~np.isin(body, floaters)), name=mesh.name)
+        return replace(only(mesh, ~np.isin(body, floaters)), name=mesh.name)
     try:
         whole: Solid = nothing()
         hollows = []
         for part in np.setdiff1d(np.unique(body), floaters):
-            one = _only(mesh, body == part)
+            one = only(mesh, body == part)
             if measure(one).volume_mm3 < 0:
                 hollows.append(replace(one, faces=np.ascontiguousarray(one.faces[:, ::-1])))
             else:
@@ -479,7 +480,7 @@ def _without_sheets(mesh: Mesh, work: _Work) -> Mesh:
     work.say(
         int(sheets.sum()), "sheet around nothing taken away", "sheets around nothing taken away"
     )
-    return _only(mesh, ~sheets[body])
+    return only(mesh, ~sheets[body])
 
 
 def walls_between(faces: Ints) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
@@ -527,9 +528,3 @@ def walls_between(faces: Ints) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     found[rows] = (hangs & whole)[sheet]
     some[rows] = (hangs & ~whole)[sheet]
     return found, some
-
-
-def _only(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
-    used, number = np.unique(mesh.faces[kept], return_inverse=True)
-    colours = None if mesh.colours is None else mesh.colours[used]
-    return Mesh(mesh.vertices[used], number.reshape(-1, 3).astype(np.int32), mesh.name, colours)

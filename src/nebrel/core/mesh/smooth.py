@@ -13,6 +13,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.faults import Edges
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.normals import outward_of
 
 _INWARDS, _OUTWARDS = 0.5, -0.53
 _MOST_ROUNDS = 1000
@@ -93,12 +94,22 @@ def smooth_under(mesh: Mesh, rounds: int, strokes: Sequence[Stroke]) -> Mesh:
     ------
     InvalidValue : as `smooth`
     """
+    return smooth(mesh, rounds, *passed(mesh, strokes))
+
+
+def passed(
+    mesh: Mesh, strokes: Sequence[Stroke]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How much of strokes each vertex got, 0 to 1 (V,), and how far they move it at most, mm (V,).
+
+    What looks away from where the brush passed got none.
+    """
     from scipy.spatial import cKDTree
 
     weight = np.zeros(len(mesh.vertices))
     most = np.zeros(len(mesh.vertices))
     near = Nearby.of(mesh) if strokes else None
-    normals = _outward(mesh.vertices.astype(np.float64), mesh.faces)
+    normals = outward_of(mesh.vertices.astype(np.float64), mesh.faces)
     for stroke in strokes:
         assert near is not None
         places = _along(np.asarray(stroke.places, np.float64), stroke.wide_mm / 8)
@@ -119,7 +130,7 @@ def smooth_under(mesh: Mesh, rounds: int, strokes: Sequence[Stroke]) -> Mesh:
         share = (1 - (away / radius) ** 2) ** 2
         weight[some] = np.maximum(weight[some], share)
         most[some] = np.maximum(most[some], share * stroke.strength_mm)
-    return smooth(mesh, rounds, weight, most)
+    return weight, most
 
 
 def _along(places: NDArray[np.float64], step_mm: float) -> NDArray[np.float64]:
@@ -133,18 +144,6 @@ def _along(places: NDArray[np.float64], step_mm: float) -> NDArray[np.float64]:
     return np.concatenate(found)
 
 
-def _outward(places: NDArray[np.float64], faces: NDArray[np.int32]) -> NDArray[np.float64]:
-    """Normals of vertices (V, 3), by the area of their faces."""
-    corners = places[faces]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    found = np.zeros_like(places)
-    for corner in range(3):
-        for axis in range(3):
-            found[:, axis] += np.bincount(faces[:, corner], normals[:, axis], len(places))
-    found /= np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-300)
-    return found
-
-
 def _as_large(
     was: NDArray[np.float64],
     now: NDArray[np.float64],
@@ -156,7 +155,7 @@ def _as_large(
     for _ in range(_TRIES):
         corners = now[faces]
         normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        outward = _outward(now, faces)
+        outward = outward_of(now, faces)
         share = free[faces].mean(axis=1)
         room = float((np.linalg.norm(normals, axis=1) / 2 * share).sum())
         if room <= 0:

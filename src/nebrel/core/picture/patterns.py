@@ -125,7 +125,10 @@ def _craters(dials: Dials, rng: np.random.Generator) -> Grid:
         fresh = np.clip((2 - away) / 0.6, 0, 1)
         at = np.ix_(rows, cols)
         before = ground[at]
-        level = np.where(away < 1, before * away**2, before)  # what was in it is gone
+        # What was in it is gone: it is as deep everywhere as it lay before on the whole.
+        near = away < 1
+        whole = float(before[near].mean()) if near.any() else 0.0
+        level = np.where(near, whole + (before - whole) * away**2, before)
         ground[at] = level + radius * 0.5 * (bowl + rim) * fresh
     return ground
 
