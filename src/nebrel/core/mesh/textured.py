@@ -22,6 +22,7 @@ Way = Literal["out", "in", "even"]
 Lie = Literal["sides", "axis"]
 _MOST = 4_000_000
 _MOST_DRAWN = 150_000
+_LET_BE = 0.002  # of the triangles, that may stay too large
 _COARSE = 1 / 12  # of a tile
 _SHARP = 6  # power of what shares a place between the sides
 _ASKED = 4000  # places whose wall is measured
@@ -143,7 +144,8 @@ def textured(
         return found
 
     fine, whole = refine(body, long, (_MOST_DRAWN if draft else _MOST) + len(body.faces))
-    if not whole and not draft:
+    # The last few of very long triangles are let be; where it is stopped, most are left.
+    if not whole and not draft and long(fine.vertices, fine.faces).mean() > _LET_BE:
         raise InvalidValue(
             "detail",
             f"it makes more than {_MOST / 1e6:g} million triangles",

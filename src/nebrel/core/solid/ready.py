@@ -19,6 +19,7 @@ from nebrel.core.solid.cut import for_a_file
 _FLAT_MM = 0.002  # how far facets may lie within their circle
 _LEAST_SIDES, _MOST_SIDES = 64, 1440
 _ON_AXIS = 1e-9
+_LONG_MM = 3.0  # of a straight, before it is cut in parts: long triangles are ill to work on
 _PLACES = 10  # of a smooth profile between two that were drawn
 Loop = NDArray[np.float64]
 
@@ -58,9 +59,10 @@ def turned_about_z(loops: Sequence[Loop]) -> Mesh:
     vertices: list[NDArray[np.float64]] = []
     faces: list[NDArray[np.int64]] = []
     start = 0
+    longest = max(_LONG_MM, float(max(loop[:, 0].max() for loop in loops)) / 8)
     for loop in loops:
         rows = []
-        for radius, height in loop:
+        for radius, height in _cut(loop, longest):
             around = 1 if radius <= _ON_AXIS else sides
             flat = np.zeros((1, 2)) if around == 1 else ring * radius
             vertices.append(np.column_stack([flat, np.full(around, height)]))
@@ -69,6 +71,17 @@ def turned_about_z(loops: Sequence[Loop]) -> Mesh:
         for here, there in zip(rows, [*rows[1:], rows[0]], strict=True):
             faces.append(_band(here, there))
     return Mesh(np.concatenate(vertices).astype(np.float32), np.concatenate(faces).astype(np.int32))
+
+
+def _cut(loop: Loop, longest: float) -> Loop:
+    """The same loop, its straights in parts that are no longer."""
+    ahead = np.roll(loop, -1, axis=0)
+    found = []
+    for here, there in zip(loop, ahead, strict=True):
+        along = max(here[0], there[0]) <= _ON_AXIS  # nothing is made of that
+        count = 1 if along else max(1, math.ceil(float(np.linalg.norm(there - here)) / longest))
+        found.append(here + (there - here) * (np.arange(count) / count)[:, None])
+    return np.concatenate(found)
 
 
 def _band(below: NDArray[np.int64], above: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -104,14 +117,38 @@ def _plate(wide: float, tall: float, deep: float, corner: float) -> Mesh:
 def _box(wide: float, deep: float, tall: float, round: float) -> Mesh:
     size = np.array([wide, deep, tall])
     radius = min(round, float(size.min()) / 2)
-    signs = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
-    points = signs * (size / 2 - radius)
+    core = size / 2 - radius
+    # Lines along each axis, as they lie on a block; in its roundings by equal angles.
+    bent = radius * np.tan(np.radians(np.linspace(0, 45, max(2, _sides(radius) // 8 + 1))))
+    lines = []
+    for half in core:
+        straight = np.linspace(-half, half, max(2, math.ceil(2 * half / _LONG_MM) + 1))
+        beyond = half + bent[1:]
+        each = [-beyond[::-1], straight if half > 1e-9 else [0.0], beyond]
+        lines.append(np.concatenate(each) if radius > _FLAT_MM else straight)
+    vertices, faces, start = [], [], 0
+    for axis in range(3):
+        u, v = lines[(axis + 1) % 3], lines[(axis + 2) % 3]
+        for side in (-1, 1):
+            flat = np.empty((len(u), len(v), 3))
+            flat[..., axis] = side * size[axis] / 2
+            flat[..., (axis + 1) % 3], flat[..., (axis + 2) % 3] = np.meshgrid(u, v, indexing="ij")
+            number = start + np.arange(len(u) * len(v)).reshape(len(u), len(v))
+            a, b, c, d = number[:-1, :-1], number[1:, :-1], number[1:, 1:], number[:-1, 1:]
+            both = [np.stack([a, b, c], axis=-1), np.stack([a, c, d], axis=-1)]
+            found = np.concatenate([one.reshape(-1, 3) for one in both])
+            faces.append(found if side > 0 else found[:, ::-1])
+            vertices.append(flat.reshape(-1, 3))
+            start += number.size
+    places = np.concatenate(vertices)
     if radius > _FLAT_MM:
-        quarter = _arc((0, 0), radius, 0, 90)
-        level = np.array([[r * c, r * s, z] for r, z in quarter for c, s in quarter / radius])
-        points = (points[:, None] + signs[:, None] * level).reshape(-1, 3)
-    solid = hull_of(np.unique(points.round(9), axis=0))
-    return mesh_of(solid.translate((0.0, 0.0, float(size[2]) / 2)))
+        inner = np.clip(places, -core, core)
+        out = places - inner
+        places = inner + radius * out / np.linalg.norm(out, axis=1, keepdims=True)
+    places[:, 2] += tall / 2
+    # What meets along an edge was worked out twice, by other sums.
+    places = np.round(places, 6)
+    return merge(Mesh(places.astype(np.float32), np.concatenate(faces).astype(np.int32)))
 
 
 def _cylinder(diameter: float, tall: float, round: float) -> Mesh:
