@@ -6,19 +6,28 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from nebrel.core.data import Mesh
+import numpy as np
+
+from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid
-from nebrel.core.links import relief
-from nebrel.core.links.link import RUN, Link, later
+from nebrel.core.links import picture, relief
+from nebrel.core.links.finish import MOST_COLOURED
+from nebrel.core.links.link import RUN, Link, file, later
+from nebrel.core.links.picture import Corrected
+from nebrel.core.links.pictured import coloured
 from nebrel.core.links.relief import Quality, heights
 from nebrel.core.links.shape import Shape
+from nebrel.core.mesh.painted import painted
 from nebrel.core.mesh.repair import repair
-from nebrel.core.recipe.decoration import Decoration
+from nebrel.core.mesh.smooth import Stroke
+from nebrel.core.mesh.textured import Region, Tile, textured
+from nebrel.core.recipe.decoration import Decoration, TextureDecoration
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.solid.decorate import Does, Mirrored, decorate, lying_of
+from nebrel.core.solid.shaped import FadeTo, faded, with_fillet
 from nebrel.core.solid.spread import Placing, evened_for, spread
 
 _TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
@@ -37,23 +46,52 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
     whole: Link[Shape] = Link(_closed, (begun,), "repairing it", 1, refused="as before")
     for one in on_body(recipe):
         before = found[-1] if found else whole
-        alone = as_relief(recipe, one)
-        size: Link[tuple[float, float]] = heights(alone, quality).extent
-        flat: Link[Any] = relief.flat(alone, quality)
-        if one.times != 1 or one.deep_times != 1:
-            size = Link(_sized, (size, one.times), "sizing", 0.01)
-            flat = Link(_scaled, (flat, one.times, one.deep_times), "sizing", 0.1)
-        # Each lies on the body alone, not on those before it: over their edges nothing lies well.
-        coarse: tuple[Link[Mesh | None], ...] = ()
-        if quality.draft and one.lie == "surface":
-            coarse = (Link(_evened, (whole, size), "evening it", 1),)
-        lying = whole, placing(one), size, quality.draft, coarse
-        places: Link[Places] = Link(_spread, lying, "unrolling its surface", 1)
-        given: tuple[Any, ...] = before, later(flat), later(places), later(size)
-        level_mm = alone.relief.art.backing.mm * one.deep_times - one.lift.mm
-        given = *given, level_mm, one.does, quality.draft, RUN
-        found.append(Link(_decorated, given, "decorating it", 3, refused="as before"))
+        if isinstance(one, TextureDecoration):
+            found.append(_texture(one, before, quality))
+        else:
+            found.append(_decoration(recipe, one, whole, before, quality))
     return found
+
+
+def _texture(one: TextureDecoration, before: Link[Shape], quality: Quality) -> Link[Shape]:
+    shown: Link[Picture] = file("picture", one.file.sha256)
+    given = before, shown, one, quality.draft
+    return Link(_textured, given, "texturing it", 4, refused="as before")
+
+
+def _decoration(
+    recipe: Recipe, one: Decoration, whole: Link[Shape], before: Link[Shape], quality: Quality
+) -> Link[Shape]:
+    alone = as_relief(recipe, one)
+    size: Link[tuple[float, float]] = heights(alone, quality).extent
+    if one.times != 1:
+        size = Link(_sized, (size, one.times), "sizing", 0.01)
+    # Each lies on the body alone, not on those before it: over their edges nothing lies well.
+    coarse: tuple[Link[Mesh | None], ...] = ()
+    if quality.draft and one.lie == "surface":
+        coarse = (Link(_evened, (whole, size), "evening it", 1),)
+    lying = whole, placing(one), size, quality.draft, coarse
+    places: Link[Places] = Link(_spread, lying, "unrolling its surface", 1)
+    if one.does == "colour":
+        picture_of = alone.relief.art.pictured
+        shown = picture.corrected(picture_of, quality.longest_px)
+        mirror = one.art.mirror
+        own = before, shown, picture.original(picture_of), later(places), later(size)
+        given: tuple[Any, ...] = *own, mirror, quality.draft, RUN
+        return Link(_painted, given, "colouring it", 3, refused="as before")
+    level_mm = alone.relief.art.backing.mm * one.deep_times - one.lift.mm
+    shape = one.times, one.deep_times, level_mm, one.fade_to, one.fade.mm, one.fillet.mm
+    flat: Link[Solid] = Link(
+        _shaped, (relief.flat(alone, quality), size, *shape), "shaping it", 0.3
+    )
+    given = before, later(flat), later(places), later(size), level_mm, one.does
+    return Link(
+        _decorated,
+        (*given, one.clearance.mm, quality.draft, RUN),
+        "decorating it",
+        3,
+        refused="as before",
+    )
 
 
 def placing(one: Decoration) -> Placing:
@@ -63,7 +101,7 @@ def placing(one: Decoration) -> Placing:
     return Placing(**own, gap_mm=one.gap.mm, row_gap_mm=one.row_gap.mm, axis="xyz".index(one.axis))
 
 
-def on_body(recipe: Recipe) -> list[Decoration]:
+def on_body(recipe: Recipe) -> list[Decoration | TextureDecoration]:
     """The decorations that are switched on."""
     return [] if recipe.body is None else [d for d in recipe.body.decorations if d.enabled]
 
@@ -86,8 +124,76 @@ def _sized(size_mm: tuple[float, float], times: float) -> tuple[float, float]:
     return size_mm[0] * times, size_mm[1] * times
 
 
-def _scaled(art: Solid, times: float, deep_times: float) -> Solid:
-    return art.scale((times, times, deep_times))
+def _shaped(
+    art: Solid,
+    size_mm: tuple[float, float],
+    times: float,
+    deep_times: float,
+    level_mm: float,
+    fade_to: FadeTo,
+    fade_mm: float,
+    fillet_mm: float,
+) -> Solid:
+    """Art as it is laid: as large as wanted, fading, rounded where it meets the surface."""
+    found = art if times == deep_times == 1 else art.scale((times, times, deep_times))
+    if fade_to != "none":
+        found = faded(found, fade_to, fade_mm, level_mm, size_mm)
+    return with_fillet(found, fillet_mm, level_mm) if fillet_mm > 0 else found
+
+
+def _textured(before: Shape, shown: Picture, one: TextureDecoration, draft: bool) -> Shape:
+    tones = shown.tone if one.raised == "light" else 1 - shown.tone
+    beyond = ("xyz".index(one.beyond_axis), one.beyond.mm, one.keep == "above")
+    strokes = [Stroke(np.asarray(s.places), s.size.mm, s.strength.mm) for s in one.strokes]
+    region = Region(
+        facing=(one.facing, one.aside) if one.where == "facing" else None,
+        beyond=beyond if one.where == "beyond" else None,
+        strokes=strokes if one.where == "brush" else None,
+        fade_mm=one.fade.mm,
+    )
+    detail = None if one.detail is None else one.detail.mm
+    made = textured(
+        before.mesh,
+        Tile(tones, one.tile.mm),
+        one.depth.mm,
+        one.way,
+        region,
+        one.lie,
+        "xyz".index(one.axis),
+        one.turn,
+        detail,
+        draft,
+    )
+    return before.become(made)
+
+
+def _painted(
+    before: Shape,
+    shown: Corrected,
+    original: Picture,
+    places: Callable[[float], Link[Places]],
+    size: Callable[[float], Link[tuple[float, float]]],
+    mirror: bool,
+    draft: bool,
+    run: Callable[[Link[Any]], Any],
+) -> Shape:
+    size_mm, lain = run(size(0.0)), run(places(0.0))
+    colours = coloured(shown, original)
+    kept = shown.work.alpha
+    alpha = np.ones(colours.shape[:2], np.float32) if kept is None else kept
+    pixels = np.dstack([colours, alpha]).astype(np.float32)
+    mesh = before.mesh
+    fine, most = (1.0, 60_000) if draft else (0.15, MOST_COLOURED)
+    for place in lain:
+        mirrored = mirror != isinstance(place, Mirrored)
+        own = lying_of(place).place
+        mesh = painted(mesh, own, size_mm, pixels, mirrored, fine, most + len(before.mesh.faces))
+    return replace(before.become(mesh), stretch=_stretch(lain), round_mm=lying_of(lain[0]).round_mm)
+
+
+def _stretch(places: Places) -> tuple[float, float]:
+    least, most = zip(*(lying_of(place).stretch for place in places), strict=True)
+    return min(least), max(most)
 
 
 def _evened(before: Shape, size_mm: tuple[float, float]) -> Mesh | None:
@@ -112,6 +218,7 @@ def _decorated(
     size: Callable[[float], Link[tuple[float, float]]],
     level_mm: float,
     does: Does,
+    clearance_mm: float,
     draft: bool,
     run: Callable[[Link[Any]], Any],
 ) -> Shape:
@@ -119,12 +226,10 @@ def _decorated(
     tolerance = _DRAWN_MM if draft else _TOLERANCE_MM
     try:
         given = before.mesh, flat, level_mm, unrolled, size_mm, does, tolerance
-        mesh, report = decorate(*given, draft)
+        mesh, report = decorate(*given, draft, clearance_mm)
     except NotSolid:
         if draft:  # made lighter the body may have come open
             return before
         raise
-    least, most = zip(*(lying_of(place).stretch for place in unrolled), strict=True)
     round_mm = lying_of(unrolled[0]).round_mm
-    stretch = min(least), max(most)
-    return replace(before.become(mesh, report), stretch=stretch, round_mm=round_mm)
+    return replace(before.become(mesh, report), stretch=_stretch(unrolled), round_mm=round_mm)

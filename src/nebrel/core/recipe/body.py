@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from nebrel.core.recipe.decoration import MOST_DECORATIONS, Decoration
+from nebrel.core.recipe.decoration import MOST_DECORATIONS, AnyDecoration
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import MeshFile, Step
 
@@ -62,14 +62,16 @@ class BodyBegin(Step):
     turn_z: Angle = 0.0
     set_down: bool = False
     decorations: Annotated[
-        list[Decoration],
+        list[AnyDecoration],
         Field(max_length=MOST_DECORATIONS, description="laid on it, one after the other"),
     ] = []
 
     @model_validator(mode="before")
     @classmethod
-    def _of_a_file(cls, given: Any) -> Any:
-        """A body that names a file, and not what it is, is a mesh."""
+    def _said(cls, given: Any) -> Any:
+        """A body that names a file is a mesh where it does not say; art on it is a decoration."""
+        if isinstance(given, dict) and isinstance(given.get("decorations"), list):
+            given = {**given, "decorations": [_of_a_kind(one) for one in given["decorations"]]}
         body = given.get("body") if isinstance(given, dict) else None
         if isinstance(body, dict) and "kind" not in body and "file" in body:
             return {**given, "body": {"kind": "mesh", **body}}
@@ -85,3 +87,8 @@ class BodyBegin(Step):
         """Whether it lies, or is as large, as it was not to begin with."""
         turned = self.turn_x, self.turn_y, self.turn_z
         return self.times != 1 or any(turned) or self.set_down
+
+
+def _of_a_kind(given: Any) -> Any:
+    known = not isinstance(given, dict) or "kind" in given
+    return given if known else {"kind": "decoration", **given}

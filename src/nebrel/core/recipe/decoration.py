@@ -7,14 +7,57 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator, model_validator
 
 from nebrel.core.recipe.art import Art
-from nebrel.core.recipe.length import Length, between
-from nebrel.core.recipe.step import Listed
+from nebrel.core.recipe.brush import BrushStroke
+from nebrel.core.recipe.length import DepthLength, Length, between
+from nebrel.core.recipe.step import Listed, PictureFile
 
 MOST_DECORATIONS = 40
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
 Apart = Annotated[Length, between(0.1, 5000, "a distance")]
 MOST_COPIES = 200
+
+
+class TextureDecoration(Listed):
+    """A tiling picture of heights all over the body, or over some of it.
+
+    Attributes
+    ----------
+    tile : how wide one of it is
+    raised : which of its tones stand high
+    way : it stands out of the surface, goes in, or half of each
+    lie : seen from six sides, blended where the surface turns; or around an axis, as often as
+        fits whole
+    turn : degrees to the left; around an axis it is not turned
+    where : everywhere; what looks a way, up to `aside` degrees from it; what lies beyond a plane
+        across an axis; or under the strokes of a brush
+    fade : over which the heights go down to nothing at the border
+    detail : how small its triangles may become; left out: an 80th of the tile
+    """
+
+    kind: Literal["texture"] = "texture"
+    file: PictureFile
+    tile: Annotated[Length, between(0.5, 5000, "a tile")] = Length(mm=20.0)
+    depth: DepthLength = Length(mm=0.6)
+    raised: Literal["light", "dark"] = "light"
+    way: Literal["out", "in", "even"] = "out"
+    lie: Literal["sides", "axis"] = "sides"
+    axis: Literal["x", "y", "z"] = "z"
+    turn: float = Field(0.0, ge=-360, le=360)
+    where: Literal["all", "facing", "beyond", "brush"] = "all"
+    facing: Place = (0.0, 0.0, 1.0)
+    aside: float = Field(45.0, ge=1, le=180)
+    beyond: Annotated[Length, between(-100_000, 100_000, "a place")] = Length(mm=0.5)
+    beyond_axis: Literal["x", "y", "z"] = "z"
+    keep: Literal["above", "below"] = "above"
+    strokes: Annotated[list[BrushStroke], Field(max_length=500)] = []
+    fade: Annotated[Length, between(0, 500, "a length")] = Length(mm=1.0)
+    detail: Annotated[Length, between(0.02, 50, "a detail")] | None = None
+
+    @field_validator("facing")
+    @classmethod
+    def _looks_somewhere(cls, given: Place) -> Place:
+        return _somewhere(given)
 
 
 class Decoration(Listed):
@@ -29,7 +72,11 @@ class Decoration(Listed):
         of the body; or laid on straight
     level : around an axis, lines across stay at one place along it, on a cone too
     does : it stands out of the surface, lies in it, is cut right through the wall, or stands out
-        where it is higher than the surface and lies in it where it is lower
+        where it is higher than the surface and lies in it where it is lower; is a part of its own
+        in a pocket of the body; or is colour alone, without any height
+    clearance : of a part of its own, to its pocket
+    fillet : radius of the round where it meets the surface
+    fade_to, fade : its height goes down to nothing towards there, over so long
     times, deep_times : how many times as large, and as high, the art becomes
     lift : how far its ground, the top of its backing, lies above the surface: a plate under it
     layout : what is repeated lies evenly around an axis, in rows along the surface, or once more
@@ -46,7 +93,11 @@ class Decoration(Listed):
     turn: float = Field(0.0, ge=-360, le=360)
     lie: Literal["surface", "axis", "straight"] = "surface"
     level: bool = False
-    does: Literal["raise", "sink", "through", "both"] = "raise"
+    does: Literal["raise", "sink", "through", "both", "inlay", "colour"] = "raise"
+    clearance: Annotated[Length, between(0, 5, "a clearance")] = Length(mm=0.1)
+    fillet: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
+    fade_to: Literal["none", "rim", "left", "right", "top", "bottom"] = "none"
+    fade: Annotated[Length, between(0.1, 5000, "a length")] = Length(mm=5.0)
     times: float = Field(1.0, ge=0.001, le=1000)
     deep_times: float = Field(1.0, ge=0.001, le=1000)
     lift: Annotated[Length, between(-100, 100, "a plate")] = Length(mm=0.0)
@@ -72,7 +123,14 @@ class Decoration(Listed):
 
     @field_validator("up")
     @classmethod
-    def _somewhere(cls, given: Place) -> Place:
-        if max(map(abs, given)) < 1e-9:
-            raise ValueError("up points somewhere; give a way in space")
-        return given
+    def _up_somewhere(cls, given: Place) -> Place:
+        return _somewhere(given)
+
+
+def _somewhere(given: Place) -> Place:
+    if max(map(abs, given)) < 1e-9:
+        raise ValueError("it points nowhere; give a way in space")
+    return given
+
+
+AnyDecoration = Annotated[Decoration | TextureDecoration, Field(discriminator="kind")]

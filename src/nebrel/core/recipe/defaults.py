@@ -12,7 +12,7 @@ from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.body import BodyBegin
 from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, RingLayout, Unit
 from nebrel.core.recipe.corrections import Correction
-from nebrel.core.recipe.decoration import Decoration
+from nebrel.core.recipe.decoration import Decoration, TextureDecoration
 from nebrel.core.recipe.finish import FinishStep
 from nebrel.core.recipe.fittings import Fitting
 from nebrel.core.recipe.forms import Form
@@ -39,6 +39,7 @@ _MODELS: dict[str, Any] = {
     "art": Art,
     "pictured": Pictured,
     "decoration": Decoration,
+    "texture": TextureDecoration,
     "relief": ReliefBegin,
     "body": BodyBegin,
     "printer": Printer,

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from nebrel.core.choices import MOST_TRIANGLES, Fault
 from nebrel.core.recipe.body import ImportedBody, LinkedPiece
+from nebrel.core.recipe.brush import BrushStroke
 from nebrel.core.recipe.length import Length, between
 from nebrel.core.recipe.step import Listed, Step
 
@@ -86,23 +87,6 @@ class RebuildStep(_OnMesh):
     kind: Literal["rebuild"] = "rebuild"
     voxel: Voxel = Length(mm=0.5)
     offset: Offset = Length(mm=0.0)
-
-
-class BrushStroke(Step):
-    """One stroke over the surface.
-
-    Attributes
-    ----------
-    places : (x, y, z) in mm on the mesh before the step, in the order in which they were passed
-    size : how wide the brush is
-    strength : how far it moves the surface at most
-    """
-
-    places: Annotated[
-        list[tuple[Coordinate, Coordinate, Coordinate]], Field(min_length=1, max_length=2000)
-    ]
-    size: Wide = Length(mm=8.0)
-    strength: Strength = Length(mm=0.5)
 
 
 class SmoothStep(_OnMesh):

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.forms.lying import Lying
-from nebrel.core.kernel import Solid, mesh_of, nothing, solid_of
+from nebrel.core.kernel import Solid, grown, mesh_of, nothing, solid_of
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.measure import MeshReport, measure
@@ -21,7 +21,7 @@ from nebrel.core.solid.cut import for_a_file
 from nebrel.core.solid.lay import lay, lay_halves
 
 Spots = NDArray[np.float64]
-Does = Literal["raise", "sink", "through", "both"]
+Does = Literal["raise", "sink", "through", "both", "inlay"]
 _LEVEL_MM = 1e-3  # less below the surface is level with it
 LIFT_MM = 0.008  # by which what is level with the surface keeps away from it
 _ASKED = 21  # places along a side whose wall is measured
@@ -39,8 +39,11 @@ def decorate(
     does: Does,
     tolerance_mm: float,
     draft: bool = False,
+    clearance_mm: float = 0.0,
 ) -> tuple[Mesh, MeshReport]:
     """A body with art raised from its surface, sunk into it, or cut through, along the normals.
+
+    What is `inlay` is a part of its own, in a pocket of the body as deep as its backing.
 
     Parameters
     ----------
@@ -52,6 +55,7 @@ def decorate(
     size_mm : width and height of the flat extent
     tolerance_mm : how far straight edges may be from the bent surface
     draft : to be looked at, not for a file
+    clearance_mm : between a part of its own and its pocket
 
     Raises
     ------
@@ -62,7 +66,7 @@ def decorate(
     middle = size_mm[0] / 2, size_mm[1] / 2
     added, taken = _Apart(), _Apart()
     for place in places:
-        for flat, does_it in _parts(art, place, backing_mm, does, middle):
+        for flat, does_it in _parts(art, place, backing_mm, does, middle, clearance_mm):
             laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm)
             (added if does_it == "raise" else taken).add(laid)
     found = (whole - taken.all()) + added.all()
@@ -120,11 +124,17 @@ def _parts(
     backing_mm: float,
     does: Does,
     middle: tuple[float, float],
+    clearance_mm: float,
 ) -> list[tuple[Solid, Does]]:
     """What of the art is added, and what is taken away."""
     lying = lying_of(place)
     if does == "through":
         return [(_through(art, lying, backing_mm, middle), does)]
+    if does == "inlay":
+        # From the surface down by its backing, and the clearance all around it.
+        wider = grown(art.project(), clearance_mm) if clearance_mm > 0 else art.project()
+        pocket = wider.extrude(backing_mm + clearance_mm + 2 * LIFT_MM)
+        return [(art, "raise"), (pocket.translate((0.0, 0.0, -clearance_mm - LIFT_MM)), "both")]
     if does != "both":
         return [(art, does)]
     # Where the art ends below the surface the body is taken away down to it.
