@@ -1,4 +1,4 @@
-import type { Art, Correction, Decoration, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Unit } from "./client";
+import type { Art, Correction, Decoration, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Texture, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -25,6 +25,7 @@ interface Steps {
   art: Art;
   pictured: Omit<Pictured, "file">;
   decoration: Omit<Decoration, "id" | "art">;
+  texture: Omit<Texture, "id" | "file">;
   relief: Omit<Relief, "art">;
   printer: Omit<Printer, "id">;
   material: Omit<Material, "id">;

@@ -10,7 +10,7 @@ import type { Look } from "./looks/look";
 import { SectionInSpace } from "./SectionInSpace";
 import { Pointing } from "./Pointing";
 import { FinishGrips } from "./grips/FinishGrips";
-import { Placing } from "./grips/Placing";
+import { DecorationGrips } from "./grips/Placing";
 import { Spots } from "./Spots";
 import "./threeWarnings";
 import type { OpenPiece } from "./usePiece";
@@ -78,7 +78,7 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
         <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
       </group>
       <Spots />
-      <Placing recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
+      <DecorationGrips recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
       <FinishGrips recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>

@@ -27,7 +27,7 @@ export const isArtOf = (piece: Piece): boolean => piece.recipe.begins.kind === "
 /** The decoration whose art is worked on: the one that is open, or the first. */
 export function worked(recipe: Recipe, chosen: string | undefined): Decoration | undefined {
   if (recipe.begins.kind !== "body") return undefined;
-  const list = decorations.read(recipe).filter((one) => one.art.picture);
+  const list = decorations.read(recipe).filter((one): one is Decoration => one.kind === "decoration" && Boolean(one.art.picture));
   return list.find((one) => one.id === chosen) ?? list[0];
 }
 
@@ -60,7 +60,7 @@ export function useArtOf(piece: Piece | undefined, recipe: Recipe | undefined, e
       edit: (next, label, resting) =>
         edit(
           (whole) =>
-            change(decorations, (list) => list.map((old) => (old.id === id ? { ...old, art: art.read(next(alone(whole, old))) } : old)))(whole),
+            change(decorations, (list) => list.map((old) => (old.id === id && old.kind === "decoration" ? { ...old, art: art.read(next(alone(whole, old))) } : old)))(whole),
           label,
           resting,
         ),

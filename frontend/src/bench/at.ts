@@ -1,4 +1,4 @@
-import type { Art, Body, Correction, Decoration, Entry, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
+import type { AnyDecoration, Art, Body, Correction, Entry, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
 
 /** A place in a recipe: read there, and written there. */
 export interface At<T> {
@@ -33,7 +33,7 @@ export const hasPicture = (piece: Piece): piece is PieceOfHeights => piece.pictu
 
 export const relief = field(whole, "begins") as At<Relief>;
 export const body = field(whole, "begins") as At<Body>;
-export const decorations: At<Decoration[]> = field(body, "decorations");
+export const decorations: At<AnyDecoration[]> = field(body, "decorations");
 export const finishSteps: At<FinishStep[]> = field(whole, "finish");
 export const art: At<Art> = field(relief, "art");
 export const form = field(relief, "form");

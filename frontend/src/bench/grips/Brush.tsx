@@ -3,7 +3,7 @@ import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { type BufferGeometry, Quaternion, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
-import type { FinishStep } from "../../api/client";
+import type { Texture } from "../../api/client";
 import { COLOURS } from "../../shared/colours";
 import { usePieceStore } from "../pieceStore";
 import type { Place } from "./Arrow";
@@ -13,10 +13,10 @@ const AHEAD = new Vector3(0, 0, 1);
 const MOST = 1000;
 
 interface Props {
-  step: Extract<FinishStep, { kind: "smooth" }>;
+  step: { id: string; strokes: Texture["strokes"][number][] };
   proxy: BufferGeometry;
   sizeMm: number;
-  set: (part: Partial<FinishStep>, still: boolean) => void;
+  set: (part: { strokes: Texture["strokes"][number][] }, still: boolean) => void;
 }
 
 const rounded = (at: Vector3): Place => at.toArray().map((side) => Number(side.toFixed(3))) as Place;

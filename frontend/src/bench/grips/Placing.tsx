@@ -2,7 +2,7 @@ import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useRef } from "react";
 import { type BufferGeometry, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
-import type { Decoration, Figures, Recipe } from "../../api/client";
+import type { Decoration, Figures, Recipe, Texture } from "../../api/client";
 import { COLOURS } from "../../shared/colours";
 import { change, decorations } from "../at";
 import { useBench } from "../benchStore";
@@ -11,6 +11,7 @@ import { resized } from "../steps/decorations";
 import { stopOf } from "../stops";
 import type { OpenPiece } from "../usePiece";
 import type { Place } from "./Arrow";
+import { Brush } from "./Brush";
 
 interface Props {
   recipe: Recipe;
@@ -30,15 +31,28 @@ interface Held {
   part: Partial<Decoration>;
 }
 
+/** What of the open decoration is held in the piece itself: its place, or the brush of a texture. */
+export function DecorationGrips(props: Props) {
+  const { recipe, proxy, sizeMm, edit } = props;
+  const stop = useBench((state) => state.stop);
+  const chosen = usePieceStore((state) => state.chosen.decorations);
+  if (recipe.begins.kind !== "body" || stopOf(recipe, stop).id !== "decorations") return null;
+  const open = decorations.read(recipe).find(({ id, enabled }) => enabled && id === chosen);
+  if (open?.kind !== "texture") return <Placing {...props} />;
+  if (open.where !== "brush" || !proxy) return null;
+  const set = (part: Partial<Texture>, still: boolean) => edit(change(decorations, (now) => now.map((old) => (old.id === open.id ? ({ ...old, ...part } as Texture) : old))), "texture", still);
+  return <Brush key={open.id} step={open} proxy={proxy} sizeMm={sizeMm} set={set} />;
+}
+
 /** The decoration that is open is laid where one points; it slides, or is sized and turned, as one drags. */
-export function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
+function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   const controls = useThree((state) => state.controls) as OrbitControls | null;
   const invalidate = useThree((state) => state.invalidate);
   const stop = useBench((state) => state.stop);
   const { picking, laying, catching } = usePieceStore();
   const held = useRef<Held>(undefined);
   const here = recipe.begins.kind === "body" && stopOf(recipe, stop).id === "decorations";
-  const one = here ? decorations.read(recipe).find(({ id, enabled }) => enabled && id === picking) : undefined;
+  const one = here ? decorations.read(recipe).find((old): old is Decoration => old.kind === "decoration" && old.enabled && old.id === picking) : undefined;
   useEffect(() => invalidate(), [one, invalidate]);
   useEffect(
     () => () => {
@@ -49,7 +63,7 @@ export function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   if (!one || !proxy) return null;
 
   function put(part: Partial<Decoration>, label: string, still: boolean) {
-    edit(change(decorations, (now) => now.map((old) => (old.id === one?.id ? { ...old, ...part } : old))), label, still);
+    edit(change(decorations, (now) => now.map((old) => (old.id === one?.id ? ({ ...old, ...part } as Decoration) : old))), label, still);
   }
 
   /** Where it is let go, caught by the middle of the body where that is near. */

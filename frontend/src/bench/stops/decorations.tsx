@@ -1,13 +1,13 @@
 import { useRef, useState } from "react";
 import { Dropdown } from "react-bootstrap";
-import { api, type Decoration, take } from "../../api/client";
+import { api, type Decoration, type Schemas, take } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { showError } from "../../shared/notices";
 import { PatternSheet } from "../../shared/PatternSheet";
 import { decorations as place } from "../at";
 import { usePieceStore } from "../pieceStore";
 import { DECORATIONS } from "../steps/decorations";
-import { laid, SOURCES, suitableWide } from "../steps/decorations/bring";
+import { covered, laid, SOURCES, suitableWide } from "../steps/decorations/bring";
 import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { useMotifs } from "../steps/useMotifs";
@@ -28,7 +28,7 @@ function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
         one="decoration"
         list="decorations"
         kinds={DECORATIONS}
-        fresh={{ decoration: FRESH.decoration }}
+        fresh={{ decoration: FRESH.decoration, texture: FRESH.texture }}
         place={place}
         recipe={recipe}
         context={{ recipe, figures }}
@@ -45,7 +45,7 @@ function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
 function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
   const pictures = useRef<HTMLInputElement>(null);
   const drawings = useRef<HTMLInputElement>(null);
-  const [making, setMaking] = useState(false);
+  const [making, setMaking] = useState<"art" | "texture">();
   const motifs = useMotifs();
   const { choose, pick } = usePieceStore();
   const wide = suitableWide(figures);
@@ -58,6 +58,11 @@ function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
     } catch (error) {
       showError(error);
     }
+  }
+  async function cover(kept: Schemas["PictureOut"]) {
+    const { id, next } = covered(kept, figures);
+    edit(next, "add texture", true);
+    choose("decorations", id);
   }
   const chooser = (ref: typeof pictures, label: string, accept: string, bring: (file: File) => Promise<Decoration["art"]>) => (
     <input
@@ -83,7 +88,8 @@ function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
         </Dropdown.Toggle>
         <Dropdown.Menu className="adding-menu">
           <Source name="A picture" purpose="its tones as heights, or as a flat shape" onClick={() => pictures.current?.click()} />
-          <Source name="A made picture" purpose="craters, waves, scales and others" onClick={() => setMaking(true)} />
+          <Source name="A made picture" purpose="craters, waves, scales and others" onClick={() => setMaking("art")} />
+          <Source name="A texture" purpose="a tiling picture all over, or over some of it" onClick={() => setMaking("texture")} />
           <Source name="A drawing" purpose="SVG or DXF, at full depth" onClick={() => drawings.current?.click()} />
           <Source name="Lettering" purpose="words in a face, straight or bent" onClick={() => void lay(SOURCES.text(wide))} />
           <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline(wide))} />
@@ -96,8 +102,11 @@ function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
       {making && (
         <PatternSheet
           action="Lay it on"
-          make={async (kind, body) => lay(SOURCES.kept(await take(api.POST("/api/patterns/{kind}/picture", { params: { path: { kind } }, body })), wide))}
-          onClose={() => setMaking(false)}
+          make={async (kind, body) => {
+            const kept = await take(api.POST("/api/patterns/{kind}/picture", { params: { path: { kind } }, body }));
+            await (making === "art" ? lay(SOURCES.kept(kept, wide)) : cover(kept));
+          }}
+          onClose={() => setMaking(undefined)}
         />
       )}
     </>
@@ -120,7 +129,7 @@ function useTold({ recipe, figures }: TrailProps): Told {
   const refused = figures?.decorations.filter(({ error }) => error).length ?? 0;
   const figure = list.length ? `${list.length} on it` : "none";
   if (refused) return { figure, state: `${refused} not laid on`, tone: "wrong" };
-  const ways = [...new Set(list.map((one) => LIES[one.lie]))];
+  const ways = [...new Set(list.map((one) => (one.kind === "texture" ? "all over" : LIES[one.lie])))];
   return { figure, state: ways.length === 1 ? ways[0] : list.length ? "in several ways" : "as it began", tone: "quiet" };
 }
 

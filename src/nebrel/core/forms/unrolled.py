@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,8 @@ _LARGEST = 0.6  # of its reach, that a side of a patch may be as long
 _MOST_PATCH = 4_000_000
 _MOST_EVENED = 20_000  # edges' squares on a body that is evened whole
 _NEARER = 0.95  # of the straight distance, that a spot may seem to be away
+_SHORTER = 0.8  # of the way along edges, that a spot may seem to be away
+_SLACK = 0.25  # of the reach, besides: near the middle edges lead far about
 _TRIES = 8
 _FOLD = 0.2  # of its length, that a line may be squeezed to
 Floats64 = NDArray[np.float64]
@@ -125,10 +128,13 @@ def unroll(
         raise InvalidValue("place", "its surface cannot be unrolled there", "Choose another place")
     normals = outward_of(vertices, faces)
     faces = faces[_near(vertices, faces, middle, _KEPT * reach_mm)]
-    # Along the surface nothing is nearer than straight on: what seems so lies on the far side of
-    # something that the surface goes around.
+    # Along the surface nothing is nearer than straight on, and what seems much nearer than it is
+    # along the edges lies beyond where ways around something meet.
     straight = np.linalg.norm(vertices - vertices[source], axis=1)
-    faces = faces[(np.hypot(*spots.T) >= _NEARER * straight)[faces].all(axis=1)]
+    seen = np.hypot(*spots.T)
+    along = _along_edges(vertices, faces, source)
+    sound = (seen >= _NEARER * straight) & (seen >= _SHORTER * along - _SLACK * reach_mm)
+    faces = faces[sound[faces].all(axis=1)]
     reach, stretch = _sound(vertices, spots, faces, middle, reach_mm)
     if reach < reach_mm:
         raise InvalidValue(
@@ -139,6 +145,20 @@ def unroll(
         )
     radius = _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm)
     return Unrolled(near, stretch, radius, vertices[faces], normals[faces], spots[faces], reach)
+
+
+def _along_edges(vertices: Floats64, faces: Ints, source: int) -> Floats64:
+    """How far it is to each vertex along edges, mm: a little more than across the faces."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import dijkstra
+
+    one, other = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
+    both = np.unique(np.sort(np.column_stack([one, other]), axis=1), axis=0)
+    length = np.linalg.norm(vertices[both[:, 0]] - vertices[both[:, 1]], axis=1)
+    count = len(vertices)
+    graph = coo_array((np.maximum(length, 1e-12), (both[:, 0], both[:, 1])), (count, count))
+    found: Any = dijkstra(graph.tocsr(), directed=False, indices=[source])
+    return np.asarray(found, np.float64)[0]
 
 
 def evened(body: Mesh, reach_mm: float) -> Mesh | None:

@@ -1,4 +1,4 @@
-import { addDrawing, addPicture, api, type Decoration, type Figures, type Motif, type Recipe, type Schemas, takeAs } from "../../../api/client";
+import { addDrawing, addPicture, api, type Decoration, type Figures, type Motif, type Recipe, type Schemas, takeAs, type Texture } from "../../../api/client";
 import { FRESH, newId } from "../../../api/fresh";
 import { change, decorations } from "../../at";
 
@@ -38,6 +38,16 @@ export const SOURCES = {
   text: (wide: number) => artOf({ entry: "text" }, wide),
   outline: (wide: number) => artOf({ entry: "outline" }, wide),
 };
+
+/** A texture all over the body but its underside, after what is there. */
+export function covered({ sha256, filename }: Schemas["PictureOut"], figures: Figures | undefined): { id: string; next: (recipe: Recipe) => Recipe } {
+  const id = newId("texture");
+  const size = figures ? Math.min(...figures.mesh.size_mm) : 40;
+  const low = figures?.mesh.low_mm[2] ?? 0;
+  const tile = { mm: Number(Math.max(2, size / 2).toPrecision(2)), text: null };
+  const one = { ...FRESH.texture, id, file: { sha256, filename }, tile, where: "beyond", beyond: { mm: Number((low + 0.5).toFixed(2)), text: null } };
+  return { id, next: change(decorations, (now) => [...now, one as Texture]) };
+}
 
 /** Art laid on the body, after what is there. */
 export function laid(art: Decoration["art"], figures: Figures | undefined): { id: string; next: (recipe: Recipe) => Recipe } {

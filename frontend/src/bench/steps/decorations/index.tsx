@@ -1,4 +1,4 @@
-import type { Decoration, Entry, Figures, Length, Recipe } from "../../../api/client";
+import type { AnyDecoration, Decoration, Entry, Figures, Length, Recipe } from "../../../api/client";
 import { Button } from "../../../shared/Button";
 import { ChooseFile } from "../../../shared/ChooseFile";
 import { Choice } from "../../../shared/Choice";
@@ -7,6 +7,7 @@ import { mm } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
+import { SelectField } from "../../../shared/SelectField";
 import { Switch } from "../../../shared/Switch";
 import { useBench } from "../../benchStore";
 import { usePieceStore } from "../../pieceStore";
@@ -14,6 +15,7 @@ import { staysWhereItIs } from "../finish/finishing";
 import type { EditorProps, Kinds } from "../kinds";
 import { SOURCES, suitablePlace, suitableWide } from "./bring";
 import { PlaceNumbers } from "./PlaceNumbers";
+import { texture } from "./texture";
 
 export interface DecorationContext {
   recipe: Recipe;
@@ -66,19 +68,21 @@ function DecorationEditor(props: Editing) {
   return (
     <>
       <ArtFields {...props} />
-      <Choice
+      <SelectField
         label="It is"
         value={step.does}
         options={[
           ["raise", "raised"],
           ["sink", "sunk"],
-          ["both", "both"],
           ["through", "cut through"],
+          ["both", "raised and sunk"],
+          ["inlay", "a part of its own"],
+          ["colour", "colour alone"],
         ]}
-        help={step.does === "both" ? "What is higher than its ground stands out, what is lower is sunk: entries below 0 at Heights." : undefined}
         onChange={(does) => set({ does })}
       />
-      <DepthFields {...props} />
+      {HELP[step.does] && <p className="field-help">{HELP[step.does]}</p>}
+      {step.does !== "colour" && <DepthFields {...props} />}
       <h3 className="mt-3">Where it lies</h3>
       <PlaceFields {...props} />
       {said && !said.error && (
@@ -94,6 +98,12 @@ function DecorationEditor(props: Editing) {
     </>
   );
 }
+
+const HELP: Partial<Record<Decoration["does"], string>> = {
+  both: "What is higher than its ground stands out, what is lower is sunk: entries below 0 at Heights.",
+  inlay: "It lies in a pocket of the body, for a second material; Split in Finish sets it beside.",
+  colour: "The colours of the picture on the surface, what is transparent left out.",
+};
 
 /** What is laid on, and how wide. */
 function ArtFields({ step, set, figures }: Editing) {
@@ -205,7 +215,25 @@ function DepthFields({ step, set }: Editing) {
           onChange={(lift, r) => set({ lift }, r)}
         />
       )}
-      <LengthField label="Held below" help="How deep what is raised reaches into the body, or how far what is sunk is cut free above it." value={step.art.backing} range={[0.1, 2]} limits={[0.05, 100]} step={0.1} onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)} />
+      {step.does !== "colour" && step.does !== "through" && (
+        <LengthField label="Rounded at its foot" help="Where its walls meet the surface." value={step.fillet} range={[0, 2]} limits={[0, 100]} step={0.1} onChange={(fillet, r) => set({ fillet }, r)} />
+      )}
+      <SelectField
+        label="Fades to nothing"
+        value={step.fade_to}
+        options={[
+          ["none", "nowhere"],
+          ["rim", "all around"],
+          ["left", "to the left"],
+          ["right", "to the right"],
+          ["top", "upwards"],
+          ["bottom", "downwards"],
+        ]}
+        onChange={(fade_to) => set({ fade_to })}
+      />
+      {step.fade_to !== "none" && <LengthField label="Over" value={step.fade} range={[0.5, 50]} limits={[0.1, 5000]} step={0.5} slider onChange={(fade, r) => set({ fade }, r)} />}
+      {step.does === "inlay" && <LengthField label="Clearance" help="All around it in its pocket." value={step.clearance} range={[0, 1]} limits={[0, 5]} step={0.05} onChange={(clearance, r) => set({ clearance }, r)} />}
+      <LengthField label="Held below" help={step.does === "inlay" ? "How deep its pocket is." : "How deep what is raised reaches into the body, or how far what is sunk is cut free above it."} value={step.art.backing} range={[0.1, 2]} limits={[0.05, 100]} step={0.1} onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)} />
       <Switch label="Left for right" value={step.art.mirror} onChange={(mirror) => set({ art: { ...step.art, mirror } })} />
     </>
   );
@@ -307,7 +335,7 @@ function RepeatFields({ step, set }: Editing) {
   );
 }
 
-const DOES = { raise: "raised", sink: "sunk", through: "cut through", both: "raised and sunk" };
+const DOES = { raise: "raised", sink: "sunk", through: "cut through", both: "raised and sunk", inlay: "a part", colour: "colour" };
 
 const countOf = ({ layout, repeat, rows }: Decoration) => (layout === "mirror" ? 2 : layout === "rows" ? repeat * rows : repeat);
 
@@ -320,7 +348,8 @@ function titleOf(step: Decoration): string {
   return step.art.picture?.file.filename.replace(/\.[^.]*$/, "") || "Decoration";
 }
 
-export const DECORATIONS: Kinds<Decoration, DecorationContext> = {
+export const DECORATIONS: Kinds<AnyDecoration, DecorationContext> = {
+  texture: texture,
   decoration: {
     name: "Decoration",
     purpose: "art along the surface, raised or sunk",
