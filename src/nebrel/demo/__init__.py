@@ -7,6 +7,7 @@ from typing import Any
 from nebrel.core.formats.png import encode_png
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.bodies import fill_bodies
+from nebrel.demo.decorated import fill_decorated
 from nebrel.demo.flawed import (
     captioned,
     comet_logo,
@@ -65,6 +66,7 @@ def fill(store: Store) -> None:
         return
     _fill_unfinished(store)
     fill_bodies(store)
+    fill_decorated(store)
     _add(
         store,
         "Gallery tag, three tones",
