@@ -206,6 +206,16 @@ def _walls(making: Making, path: Path) -> dict[str, Any]:
     return {"walls": figures}
 
 
+def _stretch(making: Making, path: Path) -> dict[str, Any]:
+    """How decorations are stretched, as a tint: madder where they are the most."""
+    mesh, found = making.evaluator.stretch(making.recipe, making.tell)
+    making.tell(0.9, "preparing the view")
+    coloured = replace(mesh, colours=tinted(found.share, max(found.most, 0.01)))
+    with writing(path, "stretch") as file:
+        file.write(encode_glb(coloured, extras=found.as_dict()))
+    return {"stretch": found.as_dict()}
+
+
 def _deviation(step_id: str) -> Product:
     """By how much a finish step changed the mesh, as a tint of the finer of the two."""
 
@@ -507,6 +517,9 @@ PRODUCTS: dict[str, Product] = {
     "picture.png": Product("the picture", "{}, corrected.png", ".picture.png", _PNG, _picture),
     "lit.png": Product("the lit picture", "{}, lit.png", ".lit.png", _PNG, _lit),
     "walls.glb": Product("the wall thickness", "{}, walls.glb", ".walls.glb", MEDIA["glb"], _walls),
+    "stretch.glb": Product(
+        "the stretch", "{}, stretch.glb", ".stretch.glb", MEDIA["glb"], _stretch
+    ),
     "rendered.png": Product(
         "the picture of the piece", "{}, drawn.png", ".rendered.png", _PNG, _rendered, meshed=True
     ),

@@ -336,6 +336,12 @@ class WallsOut(BaseModel):
     most_mm: float = Field(description="what is as thick, or thicker, has no tint")
 
 
+class StretchOut(BaseModel):
+    """How decorations are stretched."""
+
+    most: float = Field(description="by how much a line becomes longer or shorter, a share")
+
+
 class JobOut(BaseModel):
     """Long work and how it stands."""
 
@@ -348,6 +354,7 @@ class JobOut(BaseModel):
     faults: FaultsOut | None = Field(None, description="of a mesh report")
     deviation: DeviationOut | None = None
     walls: WallsOut | None = None
+    stretch: StretchOut | None = None
     error: ErrorDetail | None = None
 
 

@@ -4,11 +4,12 @@ import { deviation } from "./deviation";
 import { lines } from "./lines";
 import { difference, lit } from "./lit";
 import type { Look } from "./look";
+import { stretch } from "./stretch";
 import { surface } from "./surface";
 import { walls } from "./walls";
 
 /** In the order of their chips. */
-export const LOOKS: Look[] = [surface, lines, coloured, deviation, walls, lit, difference];
+export const LOOKS: Look[] = [surface, lines, coloured, deviation, walls, stretch, lit, difference];
 
 export const lookOf = (id: string): Look => LOOKS.find((look) => look.id === id) ?? surface;
 

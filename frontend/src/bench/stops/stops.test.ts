@@ -27,7 +27,7 @@ describe("stops", () => {
 });
 
 describe("looks", () => {
-  const [surface, lines, , , , lit, difference] = LOOKS;
+  const [surface, lines, , , , , lit, difference] = LOOKS;
 
   it("have an id and a key each of their own", () => {
     expect(new Set(LOOKS.map(({ id }) => id)).size).toBe(LOOKS.length);

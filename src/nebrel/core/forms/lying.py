@@ -42,6 +42,18 @@ class Lying:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
         raise NotImplementedError
 
+    def stretched(self, spots: Points, step_mm: float) -> NDArray[np.float64]:
+        """By how much lines at spots (n, 2) become longer or shorter, 0 for none (n,)."""
+        flat = np.column_stack([spots, np.zeros(len(spots))])
+        here = self.place(flat)
+        along, upwards = (self.place(flat + by) - here for by in np.eye(3)[:2] * step_mm)
+        g = (along**2).sum(axis=1), (upwards**2).sum(axis=1)
+        mixed = (along * upwards).sum(axis=1)
+        mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
+        sizes = np.sqrt(np.maximum(0, np.stack([mean - spread, mean + spread]))) / step_mm
+        found: NDArray[np.float64] = np.abs(sizes - 1).max(axis=0)
+        return found
+
     def map_at(self, middle: tuple[float, float]) -> FormMap:
         """The same as the map of a form, for what has its middle there, mm from its corner."""
         by = np.array([*middle, 0.0])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -63,15 +63,7 @@ def _decoration(
     recipe: Recipe, one: Decoration, whole: Link[Shape], before: Link[Shape], quality: Quality
 ) -> Link[Shape]:
     alone = as_relief(recipe, one)
-    size: Link[tuple[float, float]] = heights(alone, quality).extent
-    if one.times != 1:
-        size = Link(_sized, (size, one.times), "sizing", 0.01)
-    # Each lies on the body alone, not on those before it: over their edges nothing lies well.
-    coarse: tuple[Link[Mesh | None], ...] = ()
-    if quality.draft and one.lie == "surface":
-        coarse = (Link(_evened, (whole, size), "evening it", 1),)
-    lying = whole, placing(one), size, quality.draft, coarse
-    places: Link[Places] = Link(_spread, lying, "unrolling its surface", 1)
+    places, size = _lying(recipe, one, whole, quality)
     if one.does == "colour":
         picture_of = alone.relief.art.pictured
         shown = picture.corrected(picture_of, quality.longest_px)
@@ -92,6 +84,34 @@ def _decoration(
         3,
         refused="as before",
     )
+
+
+def _lying(
+    recipe: Recipe,
+    one: Decoration,
+    whole: Link[Shape],
+    quality: Quality,
+    refused: Literal["raised", "nothing"] = "raised",
+) -> tuple[Link[Places], Link[tuple[float, float]]]:
+    """The surface around each place of a decoration, and how large it is, mm."""
+    size: Link[tuple[float, float]] = heights(as_relief(recipe, one), quality).extent
+    if one.times != 1:
+        size = Link(_sized, (size, one.times), "sizing", 0.01)
+    # Each lies on the body alone, not on those before it: over their edges nothing lies well.
+    coarse: tuple[Link[Mesh | None], ...] = ()
+    if quality.draft and one.lie == "surface":
+        coarse = (Link(_evened, (whole, size), "evening it", 1),)
+    lying = whole, placing(one), size, quality.draft, coarse
+    return Link(_spread, lying, "unrolling its surface", 1, refused=refused), size
+
+
+def lying_on(
+    begun: Link[Shape], recipe: Recipe, quality: Quality
+) -> list[tuple[Link[Places], Link[tuple[float, float]]]]:
+    """How each decoration that is switched on lies, and its size; none where it is refused."""
+    whole: Link[Shape] = Link(_closed, (begun,), "repairing it", 1, refused="as before")
+    laid = [one for one in on_body(recipe) if isinstance(one, Decoration)]
+    return [_lying(recipe, one, whole, quality, "nothing") for one in laid]
 
 
 def placing(one: Decoration) -> Placing:

@@ -15,7 +15,7 @@ from nebrel.core.errors import NotFound
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
-from nebrel.core.links.decoration import decorated, on_body
+from nebrel.core.links.decoration import decorated, lying_on, on_body
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
@@ -41,6 +41,7 @@ from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.traced import Trace
 from nebrel.core.recipe.turn_out import doubts
+from nebrel.core.solid.stretch import Stretch, stretch_of
 
 QUALITY: dict[QualityName, Quality] = {"draft": DRAFT, "screen": SCREEN, "full": FULL}
 
@@ -154,6 +155,25 @@ class Evaluator:
         """
         before, after = self._run([*_around(recipe, step_id, quality)], progress)
         return before.value.mesh, after.value.mesh
+
+    def stretch(self, recipe: Recipe, progress: Progress | None = None) -> tuple[Mesh, Stretch]:
+        """The body with its decorations, and by how much lines on it became longer or shorter.
+
+        Raises
+        ------
+        NebrelError : whatever a step refuses
+        """
+        bare = begun(recipe, FULL)
+        laid = lying_on(bare, recipe, FULL)
+        goals = [
+            [bare, *decorated(bare, recipe, FULL)][-1],
+            *(one for pair in laid for one in pair),
+        ]
+        made, *lain = (one.value for one in self._run(goals, progress))
+        pairs = [
+            (places, size) for places, size in zip(lain[::2], lain[1::2], strict=True) if places
+        ]
+        return made.mesh, stretch_of(made.mesh, pairs)
 
     def _raise(
         self,

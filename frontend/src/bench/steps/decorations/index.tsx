@@ -342,6 +342,8 @@ const countOf = ({ layout, repeat, rows }: Decoration) => (layout === "mirror" ?
 /** What it is called: by its words, or by its file. */
 function titleOf(step: Decoration): string {
   const entry = tonesOf(step) ? undefined : highest(step);
+  const named = step.art.build_up.filter((one) => one.kind !== "picture" && one.enabled && one.name);
+  if (entry && named.length > 1) return named.map(({ name }) => name).join(", ");
   if (entry?.kind === "text") return entry.text.split("\n")[0] || "Lettering";
   if (entry?.kind === "outline") return entry.name || entry.outline.kind[0].toUpperCase() + entry.outline.kind.slice(1);
   if (entry?.kind === "drawing") return entry.file.filename.replace(/\.[^.]*$/, "");

@@ -139,6 +139,6 @@ export const texture: StepKind<Texture, DecorationContext> = {
   purpose: "a tiling picture all over",
   title: ({ file }) => `${file.filename.replace(/(-\d+)?\.[^.]*$/, "") || "Texture"}, all over`,
   word: "texture",
-  figure: ({ tile, depth, where }) => `${mm(tile.mm, 1)} mm, ${mm(depth.mm, 2)} deep${where === "all" ? "" : `, ${WHERE[where]}`}`,
+  figure: ({ tile, depth }) => `${mm(tile.mm, 1)} mm, ${mm(depth.mm, 2)} deep`,
   Editor: TextureEditor,
 };
