@@ -56,8 +56,8 @@ interface PieceState {
   measured: Picked[];
   /** The number that a grip changes, as it was when the grip was taken. */
   heldFrom: number | undefined;
-  /** What dragging on the piece does with a decoration: slide it, or draw it from its middle outwards. */
-  laying: "slide" | "draw";
+  /** What dragging on the piece does with a decoration: slide it, draw it from its middle outwards, or press another. */
+  laying: "slide" | "draw" | "press";
   /** Whether it is caught by the middle of the body. */
   catching: boolean;
   /** The brush on the surface: how wide, and how far it moves it at most. */
@@ -83,7 +83,7 @@ interface PieceState {
   measure: (places: Picked[]) => void;
   hold: (from: number | undefined) => void;
   setDab: (part: Partial<PieceState["dab"]>) => void;
-  setLaying: (laying: "slide" | "draw") => void;
+  setLaying: (laying: "slide" | "draw" | "press") => void;
   setCatching: (catching: boolean) => void;
   setAlong: (along: number | undefined) => void;
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */

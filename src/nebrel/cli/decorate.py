@@ -42,6 +42,13 @@ def add(parser: argparse.ArgumentParser) -> None:
         "--level", action="store_true", help="around an axis: lines across stay level on a cone"
     )
     parser.add_argument(
+        "--fillet",
+        type=length,
+        default=0.0,
+        metavar="MM",
+        help="radius at its foot (0)",
+    )
+    parser.add_argument(
         "--lift", type=length, default=0.0, metavar="MM", help="a plate under it, so high (0)"
     )
     way = parser.add_mutually_exclusive_group()
@@ -97,9 +104,13 @@ def run(options: argparse.Namespace) -> None:
         options,
         found.mesh,
         volume_before_mm3=before.volume_mm3,
-        stretch=list(done.stretch),
+        stretch=list(done.stretch) if options.json else _words(done.stretch),
         seconds=round(time.perf_counter() - start, 3),
     )
+
+
+def _words(stretch: tuple[float, float]) -> str:
+    return f"{stretch[0]:.4f} to {stretch[1]:.4f}"
 
 
 def _recipe(options: argparse.Namespace) -> tuple[Any, Any, Any]:
@@ -129,6 +140,7 @@ def _recipe(options: argparse.Namespace) -> tuple[Any, Any, Any]:
         "axis": options.axis,
         "level": options.level,
         "lift": options.lift,
+        "fillet": options.fillet,
     }
     body = {
         "file": {"sha256": _BODY, "filename": options.mesh.name},
@@ -145,7 +157,7 @@ def _of_piece(options: argparse.Namespace) -> tuple[dict[str, Any], dict[str, An
 
     recipe, bundle = read_bundle(options.art)
     art = recipe.relief.art
-    (wide, _), _ = Evaluator(bundle, files=bundle.file).outlines(recipe)
+    wide, _ = Evaluator(bundle, files=bundle.file).extent(recipe)
     times = {"times": options.wide / wide, "deep_times": options.depth / art.depth_mm}
     return art.model_dump(mode="json"), times, bundle
 

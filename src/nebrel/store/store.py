@@ -34,6 +34,7 @@ from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.body import BodyBegin, ImportedBody, LinkedPiece
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.bundle import read_bundle
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.files import files_of, kinds_of, lost, names_of
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import (
@@ -276,6 +277,21 @@ class Store(KeptFiles):
         with reading(self._sessions) as session:
             recipe = looked_at(recipe, "", _look(session))
         return self._create(recipe, clean_name(name) or body.kind.capitalize(), "body begun")
+
+    def create_from_recipe(self, recipe: Recipe, name: str, label: str) -> Piece:
+        """A new piece with a recipe whose files are kept already. Raises NotFound."""
+        return self._create(recipe, clean_name(name), label)
+
+    def decorated(self) -> list[tuple[Piece, list[Decoration]]]:
+        """Pieces with decorations, newest change first; those that cannot be read left out."""
+        found = []
+        for card in self.pieces():
+            with suppress(NebrelError):
+                piece = self.piece(card.id)
+                if piece.recipe.body is not None:
+                    laid = [d for d in piece.recipe.body.decorations if isinstance(d, Decoration)]
+                    found += [(piece, laid)] if laid else []
+        return found
 
     def create_from_bundle(self, path: str, filename: str, name: str = "") -> Piece:
         """A new piece from one in a file, with all that it is made from.

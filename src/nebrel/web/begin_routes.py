@@ -6,15 +6,19 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 from fastapi import APIRouter, Query, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
+from nebrel.core.errors import NotFound
 from nebrel.core.formats.png import encode_png
 from nebrel.core.picture.patterns import LEAST_PX, MOST_PX, Dials, PatternKind, pattern
 from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.body import LinkedPiece
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.fresh_art import EntryName, entry_for, of_entry, of_picture
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import DrawingFile, PictureFile
+from nebrel.core.recipe.trial import MOST_TRIED, Over, trial_recipe
 from nebrel.web.desk import OnDesk, heavy
 from nebrel.web.errors import ErrorBody
 from nebrel.web.schemas import PictureOut, PieceOut
@@ -23,6 +27,7 @@ _STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
 _ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
 _PREVIEW_PX = 512
 _BLANK_PX = 256
+_MOST_USED = 40
 _PNG = "image/png"
 
 router = APIRouter(prefix="/api", responses=_ERRORS)
@@ -49,6 +54,24 @@ class PatternIn(BaseModel):
     def dials(self) -> Dials:
         """As the core takes them."""
         return Dials(**self.model_dump())
+
+
+class UsedOut(BaseModel):
+    """A decoration that is on a piece."""
+
+    piece: str
+    decoration: Decoration
+
+
+class TrialIn(BaseModel):
+    """What is tried, and from where to where, mm."""
+
+    piece_id: str
+    decoration_id: str
+    over: Over = "depth"
+    first: float = Field(0.4, ge=0.01, le=500)
+    last: float = Field(2.0, ge=0.01, le=500)
+    count: int = Field(5, ge=2, le=MOST_TRIED)
 
 
 class ArtIn(BaseModel):
@@ -95,6 +118,34 @@ def fresh_art(desk: OnDesk, body: ArtIn) -> Art:
     )
     file = PictureFile(sha256=blank.sha256, filename=f"{body.entry}.png")
     return of_entry(file, body.wide_mm, depth, entry)
+
+
+@router.get("/decorations")
+@heavy
+def decorations(desk: OnDesk, besides: str = "") -> list[UsedOut]:
+    """Decorations of the pieces on the shelf, to be laid on another."""
+    return [
+        UsedOut(piece=piece.name, decoration=one)
+        for piece, laid in desk.store.decorated()
+        if piece.id != besides
+        for one in laid
+    ][:_MOST_USED]
+
+
+@router.post("/trials", status_code=201)
+async def trial(desk: OnDesk, body: TrialIn) -> PieceOut:
+    """A test plate with a decoration of a piece in several depths or sizes."""
+    piece = await run_in_threadpool(desk.store.piece, body.piece_id)
+    wide, tall = await desk.ask("art_size", recipe=piece.recipe, decoration_id=body.decoration_id)
+    laid = [] if piece.recipe.body is None else piece.recipe.body.decorations
+    one = next((d for d in laid if d.id == body.decoration_id), None)
+    if not isinstance(one, Decoration):
+        raise NotFound("decoration", "the piece has none that is called so", "Choose another")
+    step = (body.last - body.first) / (body.count - 1)
+    values = [round(body.first + step * n, 4) for n in range(body.count)]
+    recipe = trial_recipe(one, body.over, values, (wide, tall), piece.recipe.made_with)
+    given = recipe, f"Trial for {piece.name}", "trial"
+    return PieceOut.made_of(await run_in_threadpool(desk.store.create_from_recipe, *given))
 
 
 @router.post("/patterns/{kind}/picture", status_code=201)

@@ -31,6 +31,7 @@ TASKS: dict[str, Kind] = {
     "start": Kind(starts.begin, "view"),
     "tones_traced": Kind(starts.tones_traced, "view"),
     "outlines": Kind(relief.outlines, "draft"),
+    "art_size": Kind(relief.art_size, "draft"),
     "parts": Kind(relief.parts, "view"),
     "wedge": Kind(light.wedge, "draft"),
     "corrected": Kind(picture.corrected, "view"),

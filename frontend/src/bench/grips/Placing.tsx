@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import { type BufferGeometry, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
 import type { Decoration, Figures, Recipe, Texture } from "../../api/client";
+import { newId } from "../../api/fresh";
 import { COLOURS } from "../../shared/colours";
 import { change, decorations } from "../at";
 import { useBench } from "../benchStore";
@@ -78,6 +79,11 @@ function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   function press(event: ThreeEvent<PointerEvent>) {
     if (event.button !== 0 || !event.face || !one) return;
     event.stopPropagation();
+    if (laying === "press") {
+      const another = { ...one, id: newId("decoration"), name: "", at: placeOf(event.point) };
+      edit(change(decorations, (now) => [...now, another]), "press it again", true);
+      return;
+    }
     (event.target as Element).setPointerCapture(event.pointerId);
     if (controls) controls.enabled = false;
     const at = placeOf(event.point);

@@ -1,20 +1,21 @@
 import { useRef, useState } from "react";
 import { Dropdown } from "react-bootstrap";
-import { api, type Decoration, type Schemas, take } from "../../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { api, type Decoration, type Schemas, take, takeAs } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { showError } from "../../shared/notices";
 import { PatternSheet } from "../../shared/PatternSheet";
 import { decorations as place } from "../at";
 import { usePieceStore } from "../pieceStore";
 import { DECORATIONS } from "../steps/decorations";
-import { covered, laid, SOURCES, suitableWide } from "../steps/decorations/bring";
-import type { Remark } from "../steps/kinds";
+import { again, covered, laid, SOURCES, suitableWide } from "../steps/decorations/bring";
+import { kindOf, type Remark, titleOf } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { useMotifs } from "../steps/useMotifs";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
 /** Art on the body, one after the other. */
-function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
+function DecorationsPanel({ piece, recipe, figures, edit }: PanelProps) {
   const remarks = new Map(
     figures?.decorations.flatMap(({ decoration_id, error }): [string, Remark][] => (error ? [[decoration_id, { error, refused: true }]] : [])),
   );
@@ -34,7 +35,7 @@ function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
         context={{ recipe, figures }}
         remarks={remarks}
         edit={edit}
-        adder={<Adder figures={figures} edit={edit} />}
+        adder={<Adder pieceId={piece.id} figures={figures} edit={edit} />}
         empty="None yet: the body is as it began."
       />
     </>
@@ -42,11 +43,17 @@ function DecorationsPanel({ recipe, figures, edit }: PanelProps) {
 }
 
 /** What can be laid on it. */
-function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
+function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> & { pieceId: string }) {
   const pictures = useRef<HTMLInputElement>(null);
   const drawings = useRef<HTMLInputElement>(null);
   const [making, setMaking] = useState<"art" | "texture">();
   const motifs = useMotifs();
+  const [asked, setAsked] = useState(false);
+  const { data: used } = useQuery({
+    queryKey: ["decorations", pieceId],
+    enabled: asked,
+    queryFn: () => takeAs<{ piece: string; decoration: Decoration }[]>(api.GET("/api/decorations", { params: { query: { besides: pieceId } } })),
+  });
   const { choose, pick } = usePieceStore();
   const wide = suitableWide(figures);
   async function lay(making: Promise<Decoration["art"]>) {
@@ -58,6 +65,12 @@ function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
     } catch (error) {
       showError(error);
     }
+  }
+  function layAgain(one: Decoration) {
+    const { id, next } = again(one, figures);
+    edit(next, "add decoration", true);
+    choose("decorations", id);
+    pick(id);
   }
   async function cover(kept: Schemas["PictureOut"]) {
     const { id, next } = covered(kept, figures);
@@ -82,7 +95,7 @@ function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
     <>
       {chooser(pictures, "Picture to lay on the body", "image/*", (file) => SOURCES.picture(file, wide))}
       {chooser(drawings, "Drawing to lay on the body", ".svg,.dxf,image/svg+xml", (file) => SOURCES.drawing(file, wide))}
-      <Dropdown align="end">
+      <Dropdown align="end" onToggle={(open) => open && setAsked(true)}>
         <Dropdown.Toggle size="sm" variant="plain" id="add-decoration">
           Lay on it
         </Dropdown.Toggle>
@@ -96,6 +109,10 @@ function Adder({ figures, edit }: Pick<PanelProps, "figures" | "edit">) {
           {motifs.length > 0 && <Dropdown.Header role="presentation">Motifs</Dropdown.Header>}
           {motifs.map((motif) => (
             <Source key={motif.id} name={motif.name} purpose={motif.tags.join(", ")} onClick={() => void lay(SOURCES.motif(motif, wide))} />
+          ))}
+          {used && used.length > 0 && <Dropdown.Header role="presentation">From other pieces</Dropdown.Header>}
+          {used?.map(({ piece, decoration }) => (
+            <Source key={`${piece} ${decoration.id}`} name={titleOf(kindOf(DECORATIONS, decoration), decoration)} purpose={piece} onClick={() => layAgain(decoration)} />
           ))}
         </Dropdown.Menu>
       </Dropdown>

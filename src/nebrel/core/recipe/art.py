@@ -127,7 +127,7 @@ class Art(Step):
     def depth_mm(self) -> float:
         """How far it rises above its backing, about: of the picture, or of the highest entry."""
         own = self.tones
-        if own is not None:
+        if own is not None and own.enabled:
             return own.depth.mm
         entries = [entry for entry in self.build_up if not isinstance(entry, PictureEntry)]
         return max([0.01, *(abs(entry.height.mm) for entry in entries)])

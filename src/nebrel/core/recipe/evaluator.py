@@ -231,6 +231,16 @@ class Evaluator:
         found: Relief = self._run([heights(recipe, FULL).turned], progress)[0].value
         return found
 
+    def extent(self, recipe: Recipe) -> tuple[float, float]:
+        """Width and height of all that is made of its art, mm, as a draft.
+
+        Raises
+        ------
+        NebrelError : whatever a step before the build-up refuses
+        """
+        found: tuple[float, float] = self._run([heights(recipe, DRAFT).extent])[0].value
+        return found
+
     def outlines(self, recipe: Recipe) -> tuple[tuple[float, float], dict[str, Laid]]:
         """Width and height, and every entry of the build-up as it lies, by its id, as a draft.
 

@@ -49,6 +49,12 @@ export function covered({ sha256, filename }: Schemas["PictureOut"], figures: Fi
   return { id, next: change(decorations, (now) => [...now, one as Texture]) };
 }
 
+/** What is laid on another body is laid on this one, with all its numbers. */
+export function again(one: Decoration, figures: Figures | undefined): { id: string; next: (recipe: Recipe) => Recipe } {
+  const id = newId("decoration");
+  return { id, next: change(decorations, (now) => [...now, { ...one, ...suitablePlace(figures), id }]) };
+}
+
 /** Art laid on the body, after what is there. */
 export function laid(art: Decoration["art"], figures: Figures | undefined): { id: string; next: (recipe: Recipe) => Recipe } {
   const id = newId("decoration");

@@ -16,6 +16,7 @@ import type { EditorProps, Kinds } from "../kinds";
 import { SOURCES, suitablePlace, suitableWide } from "./bring";
 import { PlaceNumbers } from "./PlaceNumbers";
 import { texture } from "./texture";
+import { Trial } from "./Trial";
 
 export interface DecorationContext {
   recipe: Recipe;
@@ -95,6 +96,7 @@ function DecorationEditor(props: Editing) {
       )}
       <h3 className="mt-3">How often</h3>
       <RepeatFields {...props} />
+      <Trial step={step} />
     </>
   );
 }
@@ -261,9 +263,10 @@ function PlaceFields(props: Editing) {
             value={laying}
             options={[
               ["slide", "slides it"],
-              ["draw", "sizes and turns it"],
+              ["draw", "sizes and turns"],
+              ["press", "presses more"],
             ]}
-            help={laying === "draw" ? "Press where its middle shall be, and drag to its right edge." : undefined}
+            help={DRAGGING[laying]}
             onChange={setLaying}
           />
           <Switch label="Caught by the middle of the body" value={catching} onChange={setCatching} />
@@ -296,6 +299,12 @@ function PlaceFields(props: Editing) {
     </>
   );
 }
+
+const DRAGGING = {
+  slide: undefined,
+  draw: "Press where its middle shall be, and drag to its right edge.",
+  press: "Each press lays it once more, as a decoration of its own.",
+};
 
 const LIES = {
   surface: "Lengths from its middle outwards are kept.",
