@@ -371,7 +371,7 @@ def test_art_is_laid_on_a_body_dragged_turned_and_sunk(
     expect(before).to_be_visible()
     dragged(page, in_the_middle(page), (5 * px_per_mm(page), -4 * px_per_mm(page)))
     saved(page)
-    page.get_by_text("sunk", exact=True).click()
+    page.get_by_label("It is", exact=True).select_option("sink")
     turn = page.get_by_role("textbox", name="Turn")
     turn.fill("30")
     turn.press("Enter")

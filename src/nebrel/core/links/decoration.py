@@ -73,9 +73,8 @@ def _decoration(
         return Link(_painted, given, "colouring it", 3, refused="as before")
     level_mm = alone.relief.art.backing.mm * one.deep_times - one.lift.mm
     shape = one.times, one.deep_times, level_mm, one.fade_to, one.fade.mm, one.fillet.mm
-    flat: Link[Solid] = Link(
-        _shaped, (relief.flat(alone, quality), size, *shape), "shaping it", 0.3
-    )
+    bare = relief.flat(alone, quality)
+    flat: Link[Solid] = Link(_shaped, (bare, *shape), "shaping it", 0.3)
     given = before, later(flat), later(places), later(size), level_mm, one.does
     return Link(
         _decorated,
@@ -146,7 +145,6 @@ def _sized(size_mm: tuple[float, float], times: float) -> tuple[float, float]:
 
 def _shaped(
     art: Solid,
-    size_mm: tuple[float, float],
     times: float,
     deep_times: float,
     level_mm: float,
@@ -157,7 +155,7 @@ def _shaped(
     """Art as it is laid: as large as wanted, fading, rounded where it meets the surface."""
     found = art if times == deep_times == 1 else art.scale((times, times, deep_times))
     if fade_to != "none":
-        found = faded(found, fade_to, fade_mm, level_mm, size_mm)
+        found = faded(found, fade_to, fade_mm, level_mm)
     return with_fillet(found, fillet_mm, level_mm) if fillet_mm > 0 else found
 
 

@@ -121,6 +121,9 @@ def textured(
     covered = _faces_in(body, region)
     if not covered.any():
         raise InvalidValue("region", "nothing of the body lies in it", "Make it larger")
+    least = 2.6 * float(_areas(body)[covered].sum()) / max(edge, tile.wide_mm * _COARSE) ** 2
+    if least > _MOST and not draft:
+        raise _too_fine(edge)
     deep = {"out": 0.0, "in": depth_mm, "even": depth_mm / 2}[way]
     if deep:
         _check_wall(body, covered, deep)
@@ -146,11 +149,7 @@ def textured(
     fine, whole = refine(body, long, (_MOST_DRAWN if draft else _MOST) + len(body.faces))
     # The last few of very long triangles are let be; where it is stopped, most are left.
     if not whole and not draft and long(fine.vertices, fine.faces).mean() > _LET_BE:
-        raise InvalidValue(
-            "detail",
-            f"it makes more than {_MOST / 1e6:g} million triangles",
-            f"Make it coarser than {edge:.3g} mm, or the tile larger",
-        )
+        raise _too_fine(edge)
     weight = _weights(fine, region)
     some = np.flatnonzero(weight > 0)
     if not len(some):
@@ -163,6 +162,14 @@ def textured(
     level = {"out": 0.0, "in": -1.0, "even": -0.5}[way]
     vertices[some] += (depth_mm * (tone + level) * weight[some])[:, None] * normals[some]
     return replace(fine, vertices=vertices.astype(np.float32))
+
+
+def _too_fine(edge_mm: float) -> InvalidValue:
+    return InvalidValue(
+        "detail",
+        f"it makes more than {_MOST / 1e6:g} million triangles",
+        f"Make it coarser than {edge_mm:.3g} mm, or the tile larger",
+    )
 
 
 def _areas(mesh: Mesh) -> Floats64:

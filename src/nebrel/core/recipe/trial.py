@@ -69,8 +69,8 @@ def trial_recipe(
         decorations.append(decoration.model_copy(update=changed))
         below = (middle, -deep / 2 + _EDGE_MM + _CAPITAL_MM / 2, plate_mm)
         decorations.append(_engraved(label[value], below))
-    tall_mm = Length(mm=plate_mm)
-    plate = PlateBody(wide=Length(mm=whole), deep=Length(mm=deep), tall=tall_mm)
+    sides = {"wide": whole, "deep": deep, "tall": plate_mm, "corner": 1.0}
+    plate = PlateBody(**{name: Length(mm=mm) for name, mm in sides.items()})
     begins = BodyBegin(body=plate, decorations=[*decorations])
     recipe = Recipe(begins=begins, made_with=made_with)
     return Recipe.model_validate(recipe.model_dump(mode="json"))

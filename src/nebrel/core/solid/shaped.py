@@ -17,23 +17,20 @@ _LEAST_MM = 0.05
 _ABOVE_MM = 0.005  # of the surface, where its outline there is taken
 
 
-def faded(
-    art: Solid, to: FadeTo, over_mm: float, level_mm: float, size_mm: tuple[float, float]
-) -> Solid:
+def faded(art: Solid, to: FadeTo, over_mm: float, level_mm: float) -> Solid:
     """Art whose heights above, and depths below, a level go down to nothing.
 
     Parameters
     ----------
-    to : towards all of the rim of its extent, or towards one side
+    to : towards all sides of the art, or towards one
     over_mm : from full depth to nothing
     level_mm : the height that comes to lie on the surface; what is deeper than that in the body
         stays
     """
-    wide, tall = size_mm
-    low = float(art.bounding_box()[2])
+    left, bottom, low, right, top, _ = art.bounding_box()
 
     def share(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
-        sides = {"left": x, "right": wide - x, "bottom": y, "top": tall - y}
+        sides = {"left": x - left, "right": right - x, "bottom": y - bottom, "top": top - y}
         away = np.min(list(sides.values()), axis=0) if to == "rim" else sides[to]
         part = np.clip(away / over_mm, 0, 1)
         return np.asarray(part * part * (3 - 2 * part))

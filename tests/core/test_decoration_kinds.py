@@ -1,0 +1,222 @@
+"""What art may do on a body, and where it lies again: by the whole recipe."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+import trimesh
+
+from nebrel.core.data import Picture
+from nebrel.core.errors import NebrelError
+from nebrel.core.recipe.decoration import Decoration, TextureDecoration
+from nebrel.core.recipe.evaluation import Evaluation
+from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.models import load_recipe
+from nebrel.core.recipe.trial import trial_recipe
+
+RED, WAVES = "a" * 64, "b" * 64
+PI = np.pi
+
+
+def picture(sha256: str) -> Picture:
+    if sha256 == WAVES:
+        share = np.arange(48) / 48
+        tones = np.tile(0.5 + 0.5 * np.sin(4 * PI * share), (48, 1)).astype(np.float32)
+        return Picture(tones)
+    pixels = np.zeros((40, 40, 3), np.float32)
+    pixels[:, :20] = 1, 0, 0
+    alpha = np.ones((40, 40), np.float32)
+    alpha[:20] = 0
+    return Picture(pixels, alpha)
+
+
+def disc(wide: float = 10, height: float = 1.0, x: float = 0.0) -> dict[str, Any]:
+    outline = {"kind": "ellipse", "wide": wide, "tall": wide}
+    return {"kind": "outline", "outline": outline, "x": x, "height": height, "rule": "add"}
+
+
+def art(*entries: dict[str, Any], backing: float = 0.5, **said: Any) -> dict[str, Any]:
+    made = {"extent": {"wide": 20, "tall": 12}, "backing": backing, "build_up": list(entries)}
+    return {**made, "edge": {"kind": "along", "margin": 0}, **said}
+
+
+BLOCK = {"kind": "plate", "wide": 80, "deep": 60, "tall": 10, "corner": 0}
+ABOVE = {"at": (0, 0, 10), "up": (0, 1, 0)}
+
+
+def evaluated(body: dict[str, Any], *decorations: dict[str, Any]) -> Evaluation:
+    begins = {"kind": "body", "body": body, "decorations": list(decorations)}
+    found = Evaluator(picture).evaluate(load_recipe({"begins": begins}))
+    for done in found.decorations:
+        if done.error is not None:
+            raise done.error
+    return found
+
+
+def made(body: dict[str, Any], *decorations: dict[str, Any]) -> trimesh.Trimesh:
+    mesh = evaluated(body, *decorations).mesh
+    found = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+    assert found.is_volume
+    return found
+
+
+def change(*decorations: dict[str, Any]) -> float:
+    return float(made(BLOCK, *decorations).volume) - 48_000
+
+
+ROUND = PI * 25
+
+
+@pytest.mark.parametrize("lie", ["surface", "straight"])
+def test_raised_sunk_and_on_a_plate(lie: str) -> None:
+    one = {"art": art(disc()), "lie": lie, **ABOVE}
+    assert change(one) == pytest.approx(ROUND, rel=0.01)
+    assert change({**one, "does": "sink"}) == pytest.approx(-ROUND, rel=0.01)
+    assert change({**one, "lift": 0.5}) == pytest.approx(1.5 * ROUND, rel=0.01)
+    assert change({**one, "times": 2, "deep_times": 0.5}) == pytest.approx(2 * ROUND, rel=0.02)
+
+
+def test_a_part_raised_and_the_next_one_sunk() -> None:
+    ground = {"edge": {}, "backing": 1.2}
+    both = {"art": art(disc(8, 1, -5), disc(8, -0.7, 5), **ground), "does": "both", **ABOVE}
+    assert change(both) == pytest.approx(PI * 16 * (1 - 0.7), abs=0.6)
+    found = made(BLOCK, both)
+    assert found.bounds[1][2] == pytest.approx(11, abs=0.02)
+    sunk = found.vertices[(found.vertices[:, 2] > 1) & (found.vertices[:, 2] < 9.9)]
+    assert sunk[:, 0].min() > 0.9 and sunk[:, 2].min() == pytest.approx(9.3, abs=0.02)
+
+
+def test_a_part_of_its_own_lies_in_a_pocket_with_its_clearance() -> None:
+    inlay = {"art": art(disc(), backing=2), "does": "inlay", "clearance": 0.2, **ABOVE}
+    found = made(BLOCK, inlay)
+    body, part = sorted(found.split(), key=lambda one: -one.volume)
+    assert part.volume == pytest.approx(ROUND * 3, rel=0.01)
+    assert body.volume == pytest.approx(48_000 - PI * 5.2**2 * 2.2, rel=1e-3)
+    assert part.bounds[0][2] - (10 - 2.2) == pytest.approx(0.2, abs=0.02)
+
+
+def test_a_fillet_is_round_where_it_meets_the_body() -> None:
+    sharp = {"art": art(disc(10, 2)), **ABOVE}
+    corner = (1 - PI / 4) * 0.8**2 * 2 * PI * 5.2
+    assert change({**sharp, "fillet": 0.8}) - change(sharp) == pytest.approx(corner, rel=0.08)
+
+
+def test_it_fades_to_nothing_towards_a_side() -> None:
+    flat = {
+        "art": art({**disc(), "outline": {"kind": "rectangle", "wide": 12, "tall": 8}}),
+        **ABOVE,
+    }
+    fading = {**flat, "fade_to": "left", "fade": 12}
+    found = made(BLOCK, fading)
+    high = found.vertices[found.vertices[:, 2] > 10.02]
+    left, right = high[high[:, 0] < -4], high[high[:, 0] > 4.5]
+    assert left[:, 2].max() < 10.4
+    assert right[:, 2].max() == pytest.approx(11, abs=0.06)
+    assert change(fading) == pytest.approx(12 * 8 / 2, rel=0.06)
+
+
+def test_colour_alone_leaves_the_shape_and_what_is_transparent() -> None:
+    shown = {"picture": {"file": {"sha256": RED}, "side": 20}}
+    found = evaluated(BLOCK, {"art": shown, "does": "colour", **ABOVE}).mesh
+    assert found.colours is not None
+    solid = trimesh.Trimesh(found.vertices, found.faces, process=False)
+    assert solid.is_volume and solid.volume == pytest.approx(48_000, rel=1e-6)
+    x, y, z = found.vertices.T
+    on = (z > 9.99) & (np.abs(x) < 9) & (np.abs(y) < 9)
+    red = (found.colours[:, 0] > 200) & (found.colours[:, 1] < 60)
+    assert red[on & (x < -0.5) & (y < -0.5)].all()
+    assert not red[on & (x > 0.5)].any() and not red[on & (y > 0.7)].any()
+    assert not red[z < 9].any()
+
+
+def test_rows_a_mirror_and_around() -> None:
+    one = {"art": art(disc(6)), **ABOVE}
+    small = PI * 9
+    rows = {**one, "layout": "rows", "repeat": 4, "rows": 3, "gap": 9, "row_gap": 12}
+    assert change(rows) == pytest.approx(12 * small, rel=0.01)
+    mirrored = {**one, "at": (-15, 5, 10), "layout": "mirror", "axis": "x"}
+    assert change(mirrored) == pytest.approx(2 * small, rel=0.01)
+    found = made(BLOCK, mirrored)
+    high = found.vertices[found.vertices[:, 2] > 10.5]
+    assert high[:, 0].min() == pytest.approx(-high[:, 0].max(), abs=0.05)
+    column = {"kind": "cylinder", "diameter": 40, "tall": 40}
+    around = {"art": art(disc(6)), "at": (20, 0, 20), "lie": "axis", "repeat": 6}
+    before = PI * 400 * 40
+    assert made(column, around).volume - before == pytest.approx(6 * small * 1.02, rel=0.06)
+
+
+def test_once_all_around_is_one_closed_band() -> None:
+    column = {"kind": "cylinder", "diameter": 40, "tall": 40}
+    band = {"kind": "outline", "outline": {"kind": "rectangle", "wide": 200, "tall": 6}}
+    strip = {
+        "extent": {"wide": 125.6, "tall": 6},
+        "backing": 0.4,
+        "build_up": [{**band, "height": 1}],
+    }
+    found = made(column, {"art": strip, "at": (20, 0, 20), "lie": "axis"})
+    assert found.body_count == 1 and found.euler_number == 2
+    assert found.volume - PI * 400 * 40 == pytest.approx(PI * (441 - 400) * 6, rel=0.02)
+
+
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        ({"layout": "rows", "repeat": 3, "gap": 4}, "reaches into the next"),
+        ({"does": "sink", "art": art(disc(10, 12))}, "thick there"),
+        ({"at": (38, 28, 10), "art": art(disc(20, 1))}, "no larger than|Choose another place"),
+    ],
+)
+def test_what_overlaps_or_does_not_fit_is_refused(more: dict[str, Any], words: str) -> None:
+    with pytest.raises(NebrelError, match=words):
+        made(BLOCK, {"art": art(disc()), "lie": "straight", **ABOVE, **more})
+
+
+def test_too_many_are_refused_and_old_ones_are_read() -> None:
+    with pytest.raises(NebrelError, match="would be laid"):
+        evaluated(BLOCK, {"art": art(disc()), "layout": "rows", "repeat": 100, "rows": 40})
+    begins = {"body": {"file": {"sha256": RED}}, "decorations": [{"art": art(disc())}]}
+    body = load_recipe({"begins": begins}).body
+    assert body is not None and body.imported is not None
+    assert isinstance(body.decorations[0], Decoration)
+
+
+def test_a_texture_is_a_decoration_among_others() -> None:
+    texture = {
+        "kind": "texture", "file": {"sha256": WAVES}, "tile": 12, "where": "facing", "fade": 0.5,
+    }  # fmt: skip
+    found = made(BLOCK, texture, {"art": art(disc(10, 2)), **ABOVE})
+    assert found.bounds[1][2] == pytest.approx(12, abs=0.05)
+    rest = found.vertices[np.hypot(*found.vertices[:, :2].T) > 8]
+    assert 10.3 < rest[:, 2].max() <= 10.61
+    assert isinstance(TextureDecoration(file={"sha256": WAVES}), TextureDecoration)  # type: ignore[arg-type]
+
+
+def test_a_trial_has_each_depth_side_by_side() -> None:
+    one = Decoration.model_validate({"id": "x", "art": art(disc()), **ABOVE})
+    recipe = trial_recipe(
+        one,
+        "depth",
+        [0.5, 1, 2],
+        (10, 10),
+        load_recipe({"begins": {"kind": "body", "body": BLOCK}}).made_with,
+    )
+    found = Evaluator(picture).evaluate(recipe)
+    assert [done.error for done in found.decorations] == [None] * 6
+    mesh = found.mesh
+    assert recipe.body is not None
+    plate = recipe.body.body.tall.mm  # type: ignore[union-attr]
+    tops = sorted({round(float(z) - plate, 2) for z in mesh.vertices[:, 2] if z > plate + 0.1})
+    assert tops == pytest.approx([0.5, 1, 2], abs=0.02)
+
+
+def test_the_stretch_is_told_where_it_is() -> None:
+    ball = {"kind": "sphere", "diameter": 40}
+    begins = {
+        "kind": "body",
+        "body": ball,
+        "decorations": [{"art": art(disc(14)), "at": (0, -20, 20)}],
+    }
+    mesh, stretch = Evaluator(picture).stretch(load_recipe({"begins": begins}))
+    assert stretch.share.shape == (len(mesh.vertices),)
+    assert 0.005 < stretch.most < 0.2
+    assert stretch.share[mesh.vertices[:, 1] > 0].max() == 0
