@@ -251,3 +251,83 @@ def test_what_does_not_lie_on_a_body_is_refused(
     command += ["--raise", "dark"]
     assert words in refused(capsys, *command, *more)
     assert not (tmp_path / "out.stl").exists()
+
+
+def test_ready_shapes_by_their_sizes(tmp_path: Path, capsys: Capture) -> None:
+    out = tmp_path / "out.stl"
+    assert main(["body", "sphere", "-o", str(out), "--size", "radius=20", "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["manifold"] and said["size_mm"] == pytest.approx([40, 40, 40], abs=0.01)
+    command = ["body", "cylinder", "-o", str(out), "--size", "diameter=1 in"]
+    assert main([*command, "--size", "height=30"]) == 0
+    assert measure(read_mesh(out)).size_mm == pytest.approx((25.4, 25.4, 30), abs=0.01)
+    assert main(["body", "bottle", "-o", str(out), "--profile", "20,0 25,10 12,60"]) == 0
+    assert measure(read_mesh(out)).size_mm[2] == pytest.approx(60, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("command", "words"),
+    [
+        (["body", "tube", "--size", "wall=40"], "fills a tube"),
+        (["body", "tube", "--size", "mouth=4"], "has no"),
+        (["body", "box", "--size", "wide=-4"], "outside"),
+        (["body", "blob"], "invalid choice"),
+        (["body", "bottle", "--profile", "20 30"], "is none"),
+        (["texture", "scales", "--pixels", "3"], "not possible"),
+        (["texture", "scales", "--uneven", "7"], "Use 0 to 1"),
+        (["texture", "mud"], "invalid choice"),
+    ],
+)
+def test_shapes_and_textures_that_cannot_be_are_refused(
+    tmp_path: Path, capsys: Capture, command: list[str], words: str
+) -> None:
+    ending = ".png" if command[0] == "texture" else ".stl"
+    assert words in refused(capsys, *command, "-o", str(tmp_path / f"out{ending}"))
+    assert not list(tmp_path.iterdir())
+
+
+def test_a_texture_is_a_picture_of_16_bits(tmp_path: Path, capsys: Capture) -> None:
+    out = tmp_path / "out.png"
+    command = ["texture", "weave", "-o", str(out), "--seed", "5", "--pixels", "96", "--tile"]
+    assert main(command) == 0
+    assert "96 × 96 pixels, 16-bit" in capsys.readouterr().out
+    first = out.read_bytes()
+    with Image.open(out) as made:
+        assert made.size == (96, 96) and made.mode.startswith("I")
+    assert main(command) == 0
+    assert out.read_bytes() == first
+
+
+def test_art_around_an_axis_straight_and_a_piece_as_art(tmp_path: Path, capsys: Capture) -> None:
+    body, art, out = tmp_path / "body.stl", tmp_path / "art.png", tmp_path / "out.stl"
+    assert main(["body", "cylinder", "-o", str(body), "--size", "diameter=40"]) == 0
+    Image.fromarray(np.zeros((40, 80), np.uint8)).save(art)
+    capsys.readouterr()
+    common = ["--at", "0,-20,25", "--wide", "16", "--depth", "1", "--flat", "--json"]
+    added = []
+    for lie in ("axis", "surface", "straight"):
+        command = ["decorate", str(body), str(art), "-o", str(out), *common, "--lie", lie]
+        assert main(command) == 0
+        said = json.loads(capsys.readouterr().out)
+        assert said["manifold"]
+        added.append(said["volume_mm3"] - said["volume_before_mm3"])
+    flat = 16 * 16 * 39 / 79
+    assert added[0] == pytest.approx(flat * 20.5 / 20, rel=0.01)
+    assert added[1] == pytest.approx(added[0], rel=0.01)
+    around = ["--wide", "125.6", "--lie", "axis", "--at", "0,-20,25", "--depth", "1", "--flat"]
+    Image.fromarray(np.zeros((20, 400), np.uint8)).save(art)
+    assert main(["decorate", str(body), str(art), "-o", str(out), *around, "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["bodies"] == 1
+
+    disc = {"kind": "ellipse", "wide": 30, "tall": 30}
+    entry = {"kind": "outline", "id": "disc", "outline": disc, "height": 4}
+    own = {"extent": {"wide": 40, "tall": 40}, "backing": 2, "build_up": [entry]}
+    own["edge"] = {"kind": "along", "margin": 0}
+    recipe = tmp_path / "piece.json"
+    recipe.write_text(json.dumps({"recipe": {"begins": {"kind": "relief", "art": own}}}))
+    command = ["decorate", str(body), str(recipe), "-o", str(out), "--lie", "axis", "--json"]
+    assert main([*command, "--at", "0,-20,25", "--wide", "10", "--depth", "1"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["manifold"]
+    change = said["volume_mm3"] - said["volume_before_mm3"]
+    assert change == pytest.approx(np.pi * (30 / 40 * 5) ** 2 * 20.5 / 20, rel=0.03)

@@ -197,7 +197,7 @@ def test_a_trial_has_each_depth_side_by_side() -> None:
         one,
         "depth",
         [0.5, 1, 2],
-        (10, 10),
+        (20, 12),
         load_recipe({"begins": {"kind": "body", "body": BLOCK}}).made_with,
     )
     found = Evaluator(picture).evaluate(recipe)
@@ -205,8 +205,9 @@ def test_a_trial_has_each_depth_side_by_side() -> None:
     mesh = found.mesh
     assert recipe.body is not None
     plate = recipe.body.body.tall.mm  # type: ignore[union-attr]
-    tops = sorted({round(float(z) - plate, 2) for z in mesh.vertices[:, 2] if z > plate + 0.1})
-    assert tops == pytest.approx([0.5, 1, 2], abs=0.02)
+    for x, depth in ((-24, 0.5), (0, 1), (24, 2)):
+        own = mesh.vertices[np.abs(mesh.vertices[:, 0] - x) < 10]
+        assert own[:, 2].max() - plate == pytest.approx(depth, abs=0.02)
 
 
 def test_the_stretch_is_told_where_it_is() -> None:

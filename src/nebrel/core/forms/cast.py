@@ -29,6 +29,8 @@ _STEEP_STRAIGHT, _STEEP_AROUND = 0.5, 0.25
 _LONGER = 4.0  # times that a line may become as long
 _ALL_ROUND = 0.02  # of once around: so near to it is meant to be once around
 _STRAIGHT = 0.002  # of its length, that a straight line may bend
+_HAIR = 1e-6  # of its size
+_BESIDE = ((1.0, 0.7, -0.4), (-0.6, -1.0, 0.8), (0.3, -0.5, 1.0))
 _NEAR = 0.05  # of its size, by which the surface may miss the place that was pointed at
 
 
@@ -299,6 +301,17 @@ def _met(near: Nearby, starts: Floats64, ways: Floats64) -> tuple[Floats64, NDAr
     ways = np.ascontiguousarray(np.where(known[:, None], ways, 1.0))
     away, face = first_hits(near.corners, near.boxes, starts, ways, 0.0, np.inf)
     hit = known & (face >= 0)
+    # A line along an edge may slip through between its triangles: those beside it do not.
+    hair = _HAIR * float(np.abs(near.corners).max(initial=1.0))
+    for aside in _BESIDE:
+        lost = np.flatnonzero(known & ~hit)
+        if not len(lost):
+            break
+        beside = np.ascontiguousarray(starts[lost] + hair * np.array(aside))
+        own, found = first_hits(
+            near.corners, near.boxes, beside, np.ascontiguousarray(ways[lost]), 0.0, np.inf
+        )
+        away[lost], hit[lost] = own, found >= 0
     away = np.where(hit, away, 0.0)
     return starts + ways * away[:, None], hit
 
