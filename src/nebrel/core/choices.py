@@ -65,6 +65,7 @@ PRODUCT_NAMES = (
     "picture.png",
     "lit.png",
     "walls.glb",
+    "stretch.glb",
     "rendered.png",
     "turntable.webp",
     "turntable.gif",
