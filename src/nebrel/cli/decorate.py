@@ -96,6 +96,7 @@ def run(options: argparse.Namespace) -> None:
     except ValidationError as error:
         raise explain(error.errors(), exact=True) from error
     evaluator = Evaluator(pictures, files=files, meshes=lambda _: options.mesh)
+    _check_art(evaluator, recipe)
     found = evaluator.evaluate(recipe)
     (done,) = found.decorations
     if done.error is not None:
@@ -107,6 +108,28 @@ def run(options: argparse.Namespace) -> None:
         stretch=list(done.stretch) if options.json else _words(done.stretch),
         seconds=round(time.perf_counter() - start, 3),
     )
+
+
+def _check_art(evaluator: Any, recipe: Any) -> None:
+    """Raises what an entry of the art was refused for: alone, the others would go on without it."""
+    from nebrel.core.links.decoration import as_relief
+
+    found = evaluator.evaluate(as_relief(recipe, recipe.body.decorations[0]), "draft")
+    refused = [remark.error for remark in found.raised.remarks if remark.refused]
+    if refused:
+        raise refused[0]
+
+
+def _content(path: Path) -> bytes:
+    from nebrel.core.errors import UnreadableFile
+
+    try:
+        return path.read_bytes()
+    except FileNotFoundError as error:
+        raise UnreadableFile(path.name, "there is no such file", "Check the path") from error
+    except OSError as error:
+        reason = (error.strerror or "").lower()
+        raise UnreadableFile(path.name, f"it cannot be read ({reason})", "Check it") from error
 
 
 def _words(stretch: tuple[float, float]) -> str:
@@ -126,8 +149,10 @@ def _recipe(options: argparse.Namespace) -> tuple[Any, Any, Any]:
         backing /= more["deep_times"]
     else:
         drawing = options.art.suffix.lower() in _DRAWINGS
+        if drawing:
+            _content(options.art)
         art, picture = _drawn(options) if drawing else _pictured(options)
-        pictures, files = (lambda _: picture), (lambda _: options.art.read_bytes())
+        pictures, files = (lambda _: picture), (lambda _: _content(options.art))
     decoration = {
         **more,
         "art": {**art, "backing": backing, "mirror": options.mirror != art.get("mirror", False)},

@@ -55,7 +55,7 @@ def flat_shape(threshold: float, depth_mm: float) -> dict[str, Any]:
     reach = min(threshold, 1 - threshold) * 0.98
     low, high = round(threshold - reach, 4), round(threshold + reach, 4)
     pins = [TonePin(tone=low, mm=Length(mm=depth_mm)), TonePin(tone=high, mm=None)]
-    return {"mapping": "plateaus", "pins": pins}
+    return {"mapping": "plateaus", "pins": pins, "cut_dropped": True}
 
 
 def of_entry(file: PictureFile, wide_mm: float, depth_mm: float, entry: Entry) -> Art:

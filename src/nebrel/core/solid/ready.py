@@ -17,6 +17,7 @@ from nebrel.core.outline.shapes import rectangle
 from nebrel.core.solid.cut import for_a_file
 
 _FLAT_MM = 0.002  # how far facets may lie within their circle
+_FLAT_SHARE = 3e-5  # and of its radius, where that is more
 _LEAST_SIDES, _MOST_SIDES = 64, 1440
 _ON_AXIS = 1e-9
 _LONG_MM = 3.0  # of a straight, before it is cut in parts: long triangles are ill to work on
@@ -42,7 +43,8 @@ def _sides(radius_mm: float) -> int:
     """Of a polygon within a few micrometres of its circle, a multiple of four."""
     if radius_mm <= _FLAT_MM:
         return _LEAST_SIDES
-    wanted = 4 * math.ceil(math.pi / math.acos(1 - _FLAT_MM / radius_mm) / 4)
+    flat = max(_FLAT_MM, _FLAT_SHARE * radius_mm)
+    wanted = 4 * math.ceil(math.pi / math.acos(1 - flat / radius_mm) / 4)
     return min(max(wanted, _LEAST_SIDES), _MOST_SIDES)
 
 
@@ -117,6 +119,7 @@ def _plate(wide: float, tall: float, deep: float, corner: float) -> Mesh:
 def _box(wide: float, deep: float, tall: float, round: float) -> Mesh:
     size = np.array([wide, deep, tall])
     radius = min(round, float(size.min()) / 2)
+    radius = 0.0 if radius <= _FLAT_MM else radius
     core = size / 2 - radius
     # Lines along each axis, as they lie on a block; in its roundings by equal angles.
     bent = radius * np.tan(np.radians(np.linspace(0, 45, max(2, _sides(radius) // 8 + 1))))

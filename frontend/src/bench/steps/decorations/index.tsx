@@ -45,6 +45,7 @@ const shapeUpTo = (threshold: number, depth: Length): Partial<Tones> => {
   const reach = Math.min(threshold, 1 - threshold) * 0.98;
   return {
     mapping: "plateaus",
+    cut_dropped: true,
     pins: [
       { tone: Number((threshold - reach).toFixed(4)), mm: depth },
       { tone: Number((threshold + reach).toFixed(4)), mm: null },
