@@ -221,3 +221,10 @@ def test_the_stretch_is_told_where_it_is() -> None:
     assert stretch.share.shape == (len(mesh.vertices),)
     assert 0.005 < stretch.most < 0.2
     assert stretch.share[mesh.vertices[:, 1] > 0].max() == 0
+
+
+def test_what_is_said_of_an_entry_of_the_art_is_told() -> None:
+    words = {"kind": "text", "id": "t", "text": "fine", "capital": 0.8, "height": 1}
+    begins = {"kind": "body", "body": BLOCK, "decorations": [{"art": art(disc(), words), **ABOVE}]}
+    (done,) = Evaluator(picture).evaluate(load_recipe({"begins": begins})).decorations
+    assert done.error is None and done.doubt is not None

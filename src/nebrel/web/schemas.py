@@ -261,6 +261,7 @@ class DecorationFigures(BaseModel):
     stretch: tuple[float, float] = Field(description="how long lines become, least and most")
     round_mm: float | None = Field(None, description="how long once around is there")
     error: ErrorDetail | None = Field(description="why it was refused")
+    doubt: ErrorDetail | None = Field(None, description="what is said of an entry of its art")
 
 
 class FinishFigures(BaseModel):

@@ -17,7 +17,10 @@ import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 /** Art on the body, one after the other. */
 function DecorationsPanel({ piece, recipe, figures, edit }: PanelProps) {
   const remarks = new Map(
-    figures?.decorations.flatMap(({ decoration_id, error }): [string, Remark][] => (error ? [[decoration_id, { error, refused: true }]] : [])),
+    figures?.decorations.flatMap(({ decoration_id, error, doubt }): [string, Remark][] => {
+      const said = error ?? doubt;
+      return said ? [[decoration_id, { error: said, refused: Boolean(error) }]] : [];
+    }),
   );
   return (
     <>

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -53,14 +54,19 @@ class Unrolled(Lying):
     spots: Floats64
     reach_mm: float
 
-    def place(self, points: Points) -> Points:
-        """Points (n, 3), u to the right, v up, h along the normal, in space."""
+    @cached_property
+    def _middles(self) -> Any:
+        """The middles of its triangles, to be asked for the nearest."""
         from scipy.spatial import cKDTree
 
+        return cKDTree(self.spots.mean(axis=1))
+
+    def place(self, points: Points) -> Points:
+        """Points (n, 3), u to the right, v up, h along the normal, in space."""
         spots, which = np.unique(points[:, :2], axis=0, return_inverse=True)
         which = which.reshape(-1)
         asked = min(_ASKED, len(self.spots))
-        _, near = cKDTree(self.spots.mean(axis=1)).query(spots, k=asked)
+        _, near = self._middles.query(spots, k=asked)
         near = np.asarray(near).reshape(len(spots), asked)
         shares = _shares(self.spots[near], spots[:, None])
         best = shares.min(axis=2).argmax(axis=1)
@@ -113,7 +119,8 @@ def unroll(
     """
     near = Nearby.of(body)
     middle = near.nearest(np.asarray([at_mm], np.float64))[2][0]
-    patch = _patch(body if coarse is None else coarse, middle, reach_mm * _SPARE)
+    seen, of = (body, near) if coarse is None else (coarse, Nearby.of(coarse))
+    patch = _patch(seen, of, middle, reach_mm * _SPARE)
     if coarse is None:
         patch = merge(even(patch, reach_mm / (_DRAWN if draft else _FINE)))
     patch = _without_bow_ties(patch)
@@ -172,10 +179,9 @@ def evened(body: Mesh, reach_mm: float) -> Mesh | None:
         return None
 
 
-def _patch(body: Mesh, middle: Floats64, reach_mm: float) -> Mesh:
+def _patch(body: Mesh, near: Nearby, middle: Floats64, reach_mm: float) -> Mesh:
     """The faces near a place that hang together with the one that is nearest."""
     rows = _near(body.vertices, body.faces, middle, reach_mm)
-    near = Nearby.of(body)
     seed = int(near.order[near.nearest(middle[None])[1][0]])
     rows[seed] = True
     some = only(Mesh(body.vertices, body.faces), rows)
@@ -192,8 +198,8 @@ def _patch(body: Mesh, middle: Floats64, reach_mm: float) -> Mesh:
     some = only(some, _near(some.vertices, some.faces, middle, reach_mm))
     faces = some.faces
     _, part = label_components(len(some.vertices), faces[:, :2].ravel(), faces[:, 1:].ravel())
-    near = Nearby.of(some)
-    seed = int(near.order[near.nearest(middle[None])[1][0]])
+    own = Nearby.of(some)
+    seed = int(own.order[own.nearest(middle[None])[1][0]])
     return only(some, part[faces[:, 0]] == part[faces[seed, 0]])
 
 
@@ -232,8 +238,9 @@ def _without_bow_ties(mesh: Mesh) -> Mesh:
 def _with_vertex(patch: Mesh, middle: Floats64) -> tuple[Floats64, Ints, int]:
     """The patch with a vertex at its middle: one that is there, or a triangle cut in three."""
     vertices, faces = patch.vertices.astype(np.float64), patch.faces.astype(np.int64)
-    _, face, on = Nearby.of(patch).nearest(middle[None])
-    row = int(Nearby.of(patch).order[face[0]])
+    near = Nearby.of(patch)
+    _, face, on = near.nearest(middle[None])
+    row = int(near.order[face[0]])
     corners = vertices[faces[row]]
     away = np.linalg.norm(corners - on[0], axis=1)
     side = float(np.linalg.norm(corners - np.roll(corners, 1, axis=0), axis=1).max())

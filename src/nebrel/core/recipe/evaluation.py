@@ -104,6 +104,7 @@ class DecorationDone:
     ----------
     stretch : the least and the most of how long a line on it becomes
     round_mm : how long once around is there, where it is bent around an axis
+    doubt : what is said of an entry of its art, which was left out or hardly prints
     error : why it was refused; the body is as before then
     """
 
@@ -111,6 +112,7 @@ class DecorationDone:
     stretch: tuple[float, float] = (1.0, 1.0)
     round_mm: float | None = None
     error: NebrelError | None = None
+    doubt: NebrelError | None = None
 
 
 @dataclass(frozen=True)
@@ -239,6 +241,7 @@ class Evaluation:
                     "stretch": list(one.stretch),
                     "round_mm": one.round_mm,
                     "error": None if one.error is None else one.error.as_dict(),
+                    "doubt": None if one.doubt is None else one.doubt.as_dict(),
                 }
                 for one in self.decorations
             ],

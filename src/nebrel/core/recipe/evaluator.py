@@ -11,11 +11,11 @@ from threading import RLock
 from typing import Any
 
 from nebrel.core.data import HeightField, Mask, Mesh, Picture
-from nebrel.core.errors import NotFound
+from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
-from nebrel.core.links.decoration import decorated, lying_on, on_body
+from nebrel.core.links.decoration import as_relief, decorated, lying_on, on_body
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
@@ -25,6 +25,7 @@ from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.correct import PictureSource
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.evaluation import (
     Corrected,
     DecorationDone,
@@ -114,7 +115,7 @@ class Evaluator:
         if recipe.body is not None:
             own = decorated(begun(recipe, fine), recipe, fine)
             both, raised = self._run([*own, *links], progress), None
-            laid, made = _decorations(recipe, own, both), both[len(own) :]
+            laid, made = _decorations(recipe, own, both, fine), both[len(own) :]
         else:
             made, raised = self._raise(recipe, quality, links, progress)
         last = made[-1].value
@@ -420,7 +421,7 @@ def _steps(
 
 
 def _decorations(
-    recipe: Recipe, links: list[Link[Shape]], made: list[Made[Shape]]
+    recipe: Recipe, links: list[Link[Shape]], made: list[Made[Shape]], quality: Quality
 ) -> tuple[DecorationDone, ...]:
     """What each decoration that is switched on came to."""
     found = []
@@ -429,8 +430,18 @@ def _decorations(
         stretch = (1.0, 1.0) if refused else after.value.stretch
         error = refused[0] if refused else None
         round_mm = after.value.round_mm if error is None else None
-        found.append(DecorationDone(one.id, stretch, round_mm, error))
+        doubt = _doubt(recipe, one, after.notes, quality) if isinstance(one, Decoration) else None
+        found.append(DecorationDone(one.id, stretch, round_mm, error, doubt))
     return tuple(found)
+
+
+def _doubt(
+    recipe: Recipe, one: Decoration, notes: Iterable[Note], quality: Quality
+) -> NebrelError | None:
+    """What is said of the entries of its art: first of one that was left out."""
+    said = _remarks(notes, heights(as_relief(recipe, one), quality).lain)
+    worst = sorted(said, key=lambda remark: not remark.refused)
+    return worst[0].error if worst else None
 
 
 def _corrected(

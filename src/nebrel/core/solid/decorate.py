@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
+from weakref import ref
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Mesh
+from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid, grown, mesh_of, nothing, solid_of
@@ -24,7 +25,8 @@ Spots = NDArray[np.float64]
 Does = Literal["raise", "sink", "through", "both", "inlay"]
 _LEVEL_MM = 1e-3  # less below the surface is level with it
 LIFT_MM = 0.008  # by which what is level with the surface keeps away from it
-_ASKED = 21  # places along a side whose wall is measured
+_ASKED, _DRAWN = 21, 11  # places along a side whose wall is measured
+_LIGHT = 200_000  # triangles of a body that is kept at hand
 _BEHIND_MM = 0.3  # by which what is cut through reaches further than the wall
 _COMMON = 1e-5  # of the smaller of two, that may lie in the other by rounding
 _LEFT_MM = 0.1  # of a wall, under what is sunk or under the underside of what is raised
@@ -62,12 +64,12 @@ def decorate(
     NotSolid : the body is not closed, or the result would not be
     InvalidValue : the wall is too thin there, or the surface bends too much
     """
-    whole = body_of(body)
+    whole = _whole(body)
     middle = size_mm[0] / 2, size_mm[1] / 2
-    added, taken = _Apart(), _Apart()
+    added, taken, asked = _Apart(), _Apart(), _DRAWN if draft else _ASKED
     for place in places:
         for flat, does_it in _parts(art, place, backing_mm, does, middle, clearance_mm):
-            laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm)
+            laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm, asked)
             (added if does_it == "raise" else taken).add(laid)
     found = (whole - taken.all()) + added.all()
     if found.is_empty():
@@ -75,6 +77,21 @@ def decorate(
     made = mesh_of(found)
     mesh, report = (made, measure(made)) if draft else for_a_file(made)
     return with_colours_of(replace(mesh, name=body.name), body), report
+
+
+_KNOWN: list[tuple[ref[Floats], Solid]] = []
+"""The light body that art was laid on last, which is mostly the one that it is laid on next."""
+
+
+def _whole(body: Mesh) -> Solid:
+    """The body for the boolean kernel. Raises NotSolid."""
+    for vertices, solid in list(_KNOWN):
+        if vertices() is body.vertices:
+            return solid
+    found = body_of(body)
+    if len(body.faces) <= _LIGHT:
+        _KNOWN[:] = [(ref(body.vertices), found)]
+    return found
 
 
 @dataclass(frozen=True)
@@ -157,6 +174,7 @@ def _laid(
     size_mm: tuple[float, float],
     does: Does,
     tolerance_mm: float,
+    asked: int,
 ) -> Solid:
     """A flat solid where it comes to lie on the body."""
     mirrored = isinstance(place, Mirrored)
@@ -172,7 +190,7 @@ def _laid(
     mesh = mesh_of(solid)
     low, high = (float(f(mesh.vertices[:, 2])) for f in (np.min, np.max))
     middle = size_mm[0] / 2, size_mm[1] / 2
-    spots = _grid(mesh, middle)
+    spots = _grid(mesh, middle, asked)
     if does != "through":
         _check_wall(lying, spots, -low, does)
     for h in (low, high):
@@ -214,11 +232,11 @@ def _through(art: Solid, place: Lying, backing_mm: float, middle: tuple[float, f
     return over.translate((0.0, 0.0, -deep))
 
 
-def _grid(flat: Mesh, middle: tuple[float, float]) -> Spots:
+def _grid(flat: Mesh, middle: tuple[float, float], asked: int = _ASKED) -> Spots:
     """Spots all over what the art covers, from its middle, (n, n, 2)."""
     low, high = (f(flat.vertices[:, :2], axis=0).astype(np.float64) for f in (np.min, np.max))
     hair = (high - low) * 0.005
-    u, v = (np.linspace(low[k] + hair[k], high[k] - hair[k], _ASKED) - middle[k] for k in (0, 1))
+    u, v = (np.linspace(low[k] + hair[k], high[k] - hair[k], asked) - middle[k] for k in (0, 1))
     return np.stack(np.meshgrid(u, v), axis=-1)
 
 
@@ -227,7 +245,7 @@ def _runs_into_itself(place: Lying, spots: Spots, high_mm: float) -> bool:
     flat_spots = spots.reshape(-1, 2)
     levels = [
         place.place(np.column_stack([flat_spots, np.full(len(flat_spots), h)])).reshape(
-            _ASKED, _ASKED, 3
+            (*spots.shape[:2], 3)
         )
         for h in (0.0, high_mm)
     ]
