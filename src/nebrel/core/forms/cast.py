@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.forms.lying import Lying, turned_to
+from nebrel.core.forms.lying import Lying, lengths_of, turned_to
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.nearest import Nearby
@@ -338,7 +338,7 @@ def _cast(
     normals: Floats64 = np.cross(along, upwards)
     normals /= np.maximum(np.linalg.norm(normals, axis=2, keepdims=True), 1e-12)
     facing = -np.einsum("ijk,ijk->ij", normals, ways)
-    least, most = _stretch(along, upwards)
+    least, most = lengths_of(along, upwards)
     bad = np.asarray(bad | (facing < least_facing) | (most > _LONGER) | ~np.isfinite(facing))
     if bad.any():
         share = np.maximum(np.abs(spots[:, 0]) * 2 / wide, np.abs(spots[:, 1]) * 2 / tall)
@@ -361,14 +361,6 @@ def _cast(
     curved = max(float(np.percentile(one, 98)) for one in (bend, fold))
     stretch = float(least.min()), float(most.max())
     return Cast(near, stretch, 1 / max(curved, 1e-4), rays, size_mm, surface, normals)
-
-
-def _stretch(along: Floats64, upwards: Floats64) -> tuple[Floats64, Floats64]:
-    """How long lines become, the least and the most, from what 1 mm becomes in two directions."""
-    g = (along**2).sum(axis=2), (upwards**2).sum(axis=2)
-    mixed = (along * upwards).sum(axis=2)
-    mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
-    return np.sqrt(np.maximum(0, mean - spread)), np.sqrt(mean + spread)
 
 
 def _rim(size_mm: tuple[float, float]) -> Floats64:

@@ -47,10 +47,7 @@ class Lying:
         flat = np.column_stack([spots, np.zeros(len(spots))])
         here = self.place(flat)
         along, upwards = (self.place(flat + by) - here for by in np.eye(3)[:2] * step_mm)
-        g = (along**2).sum(axis=1), (upwards**2).sum(axis=1)
-        mixed = (along * upwards).sum(axis=1)
-        mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
-        sizes = np.sqrt(np.maximum(0, np.stack([mean - spread, mean + spread]))) / step_mm
+        sizes = np.stack(lengths_of(along / step_mm, upwards / step_mm))
         found: NDArray[np.float64] = np.abs(sizes - 1).max(axis=0)
         return found
 
@@ -65,6 +62,19 @@ class Lying:
             raise NotImplementedError("what lies on a body is not taken back")
 
         return FormMap(place, flatten, self.radius_mm, around=False)
+
+
+def lengths_of(along: Floats64, upwards: Floats64) -> tuple[Floats64, Floats64]:
+    """How long lines become, the least and the most (...).
+
+    Parameters
+    ----------
+    along, upwards : (..., 3) what 1 mm to the right, and 1 mm up, become in space
+    """
+    g = (along**2).sum(axis=-1), (upwards**2).sum(axis=-1)
+    mixed = (along * upwards).sum(axis=-1)
+    mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
+    return np.sqrt(np.maximum(0, mean - spread)), np.sqrt(mean + spread)
 
 
 def turned_to(

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.forms.lying import Lying, turned_to
+from nebrel.core.forms.lying import Lying, lengths_of, turned_to
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.even import even
@@ -267,10 +267,7 @@ def _sound(
     # What one mm to the right, and one up, become in space.
     along = (p * v[:, 1:] - q * u[:, 1:]) / safe[:, None]
     upwards = (q * u[:, :1] - p * v[:, :1]) / safe[:, None]
-    g = np.einsum("ij,ij->i", along, along), np.einsum("ij,ij->i", upwards, upwards)
-    mixed = np.einsum("ij,ij->i", along, upwards)
-    mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
-    most, least = np.sqrt(mean + spread), np.sqrt(np.maximum(0, mean - spread))
+    least, most = lengths_of(along, upwards)
     away = np.linalg.norm(spots, axis=2).min(axis=1)
     folded = flat | (area < 0) | (least < _FOLD) | (most > 1 / _FOLD)
     reach = float(away[folded].min(initial=np.inf))
