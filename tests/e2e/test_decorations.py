@@ -12,8 +12,9 @@ from nebrel.core.mesh.measure import measure
 from tests.e2e.axe import findings
 from tests.e2e.conftest import Server
 from tests.e2e.test_bodies import downloaded, in_the_middle, px_per_mm
-from tests.e2e.test_first_slice import trail, type_length
+from tests.e2e.test_first_slice import Drop, trail, type_length
 from tests.e2e.test_saving import saved
+from tests.pictures import png, ramp
 
 
 def begin(page: Page, url: str, shape: str) -> None:
@@ -114,6 +115,21 @@ def test_a_made_picture_is_sized_by_dragging_and_pressed_again(page: Page, serve
     expect(trail(page, "Decorations")).to_contain_text("2 on it")
     page.keyboard.press("Control+z")
     expect(trail(page, "Decorations")).to_contain_text("1 on it")
+
+
+def test_a_picture_dropped_on_a_body_is_laid_on_it(page: Page, server: Server, drop: Drop) -> None:
+    begin(page, server.url, "Box")
+    drop("ramp.png", png(ramp(30, 40)))
+    page.get_by_role("dialog").get_by_role("button", name="On this body").click()
+    expect(trail(page, "Decorations")).to_contain_text("1 on it")
+    expect(page.get_by_role("button", name="Point or drag on the piece")).to_be_visible()
+    expect(figure(page, "Lines become")).to_contain_text("as long")
+    trail(page, "Picture").click()
+    expect(page.get_by_text("Of the decoration that is open.")).to_be_visible()
+    expect(figure(page, "Brought in")).to_have_text("ramp.png")
+    page.keyboard.press("Control+z")
+    expect(trail(page, "Decorations")).to_contain_text("none")
+    expect(page.get_by_role("heading", name="Body", exact=True)).to_be_visible()
 
 
 def test_a_texture_covers_a_dome_and_its_depth_stays_open(

@@ -146,7 +146,7 @@ function OpenBench({ pieceId }: { pieceId: string }) {
           onClose={() => setExporting(false)}
         />
       )}
-      <DroppedPicture piece={piece} recipe={recipe} edit={open.edit} />
+      <DroppedPicture piece={piece} recipe={recipe} figures={figures} edit={open.edit} />
       <LeaveSheet open={open} />
     </div>
   );

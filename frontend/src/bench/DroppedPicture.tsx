@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { addDrawing, addPicture, bringPicture, type Correction, type Entry, isDrawing, isMesh, type Piece, type Recipe } from "../api/client";
+import { addDrawing, addPicture, bringPicture, type Correction, type Entry, type Figures, isDrawing, isMesh, type Piece, type Recipe } from "../api/client";
 import { FRESH, newId } from "../api/fresh";
 import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
@@ -10,16 +10,18 @@ import { buildUp, change, corrections, hasHeights, hasPicture } from "./at";
 import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { freshCorrection } from "./steps/corrections";
+import { laid as laidOn, SOURCES, suitableWide } from "./steps/decorations/bring";
 import type { OpenPiece } from "./usePiece";
 
 /** What is dropped or pasted on the bench: a piece of its own, or laid on this one. */
-export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: Recipe; edit: OpenPiece["edit"] }) {
+export function DroppedPicture({ piece, recipe, figures, edit }: { piece: Piece; recipe: Recipe; figures: Figures | undefined; edit: OpenPiece["edit"] }) {
   const [files, setFiles] = useState<File[]>([]);
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
   const over = useDroppedFiles(setFiles);
   const go = useBench((state) => state.go);
   const choose = usePieceStore((state) => state.choose);
+  const pick = usePieceStore((state) => state.pick);
 
   async function act(what: () => Promise<void>) {
     setBusy(true);
@@ -40,7 +42,18 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
     });
   const drawn = files.length === 1 && isDrawing(files[0]);
   // What has no heights takes neither, and a mesh lies on no heights.
-  const laid = hasHeights(recipe) && !files.some(isMesh);
+  const mesh = files.some(isMesh);
+  const laid = hasHeights(recipe) && !mesh;
+  const decorated = recipe.begins.kind === "body" && !mesh;
+  const decorate = () =>
+    act(async () => {
+      const source = drawn ? SOURCES.drawing : SOURCES.picture;
+      const { id, next } = laidOn(await source(files[0], suitableWide(figures)), figures);
+      edit(next, "add decoration", true);
+      go("decorations");
+      choose("decorations", id);
+      pick(id);
+    });
   const layDrawing = () =>
     act(async () => {
       const { sha256, filename, unit, guess } = await addDrawing(files[0]);
@@ -76,11 +89,16 @@ export function DroppedPicture({ piece, recipe, edit }: { piece: Piece; recipe: 
           <Modal.Header closeButton>
             <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
           </Modal.Header>
-          <Modal.Body>{!laid ? "Begin a piece with it?" : drawn ? "Begin a piece with it, or lay it in the build-up of this one?" : "Begin a piece with it, or lay it on top of this piece’s picture?"}</Modal.Body>
+          <Modal.Body>{decorated ? "Begin a piece with it, or lay it on this body?" : !laid ? "Begin a piece with it?" : drawn ? "Begin a piece with it, or lay it in the build-up of this one?" : "Begin a piece with it, or lay it on top of this piece’s picture?"}</Modal.Body>
           <Modal.Footer>
             <Button variant="plain" onClick={() => setFiles([])}>
               Neither
             </Button>
+            {decorated && (
+              <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void decorate()}>
+                On this body
+              </Button>
+            )}
             {laid && (
               <Button variant="plain" disabled={busy || files.length > 1} onClick={() => void (drawn ? layDrawing() : lay())}>
                 {drawn ? "In this build-up" : "On top of this picture"}
