@@ -10,9 +10,9 @@ from playwright.sync_api import Locator, Page, expect
 from nebrel.core.formats.meshes import read_mesh
 from nebrel.core.mesh.measure import measure
 from tests.e2e.axe import findings
-from tests.e2e.conftest import Server
+from tests.e2e.conftest import Server, drop_file
 from tests.e2e.test_bodies import downloaded, in_the_middle, px_per_mm
-from tests.e2e.test_first_slice import Drop, trail, type_length
+from tests.e2e.test_first_slice import trail, type_length
 from tests.e2e.test_saving import saved
 from tests.pictures import png, ramp
 
@@ -117,9 +117,9 @@ def test_a_made_picture_is_sized_by_dragging_and_pressed_again(page: Page, serve
     expect(trail(page, "Decorations")).to_contain_text("1 on it")
 
 
-def test_a_picture_dropped_on_a_body_is_laid_on_it(page: Page, server: Server, drop: Drop) -> None:
+def test_a_picture_dropped_on_a_body_is_laid_on_it(page: Page, server: Server) -> None:
     begin(page, server.url, "Box")
-    drop("ramp.png", png(ramp(30, 40)))
+    drop_file(page, "ramp.png", png(ramp(30, 40)))
     page.get_by_role("dialog").get_by_role("button", name="On this body").click()
     expect(trail(page, "Decorations")).to_contain_text("1 on it")
     expect(page.get_by_role("button", name="Point or drag on the piece")).to_be_visible()

@@ -3,6 +3,7 @@ import { Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { addDrawing, addPicture, bringPicture, type Correction, type Entry, type Figures, isDrawing, isMesh, type Piece, type Recipe } from "../api/client";
 import { FRESH, newId } from "../api/fresh";
+import { afterwards } from "../shared/afterwards";
 import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
@@ -52,7 +53,7 @@ export function DroppedPicture({ piece, recipe, figures, edit }: { piece: Piece;
       edit(next, "add decoration", true);
       go("decorations");
       choose("decorations", id);
-      pick(id);
+      afterwards(() => pick(id)); // the stop before lets go of what pointing does
     });
   const layDrawing = () =>
     act(async () => {
