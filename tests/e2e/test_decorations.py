@@ -144,6 +144,8 @@ def test_a_texture_covers_a_dome_and_its_depth_stays_open(
     row = page.get_by_role("listitem", name="scales, all over")
     expect(row).to_be_visible()
     page.get_by_text("around an axis", exact=True).click()
+    # Few triangles, so that the file is soon made.
+    type_length(page, "Tile", "40 mm")
     type_length(page, "Depth", "1 mm")
     expect(row).to_contain_text("1 deep")
     assert findings(page) == []
