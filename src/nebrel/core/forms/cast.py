@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.forms.lying import Lying, lengths_of, turned_to
+from nebrel.core.forms.lying import Lying, distinct, lengths_of, turned_to
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.crossing_kernels import first_hits
-from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.nearest import Nearby, known_near
 from nebrel.core.mesh.place import middle_of
 
 Floats64 = NDArray[np.float64]
@@ -66,8 +66,7 @@ class Cast(Lying):
 
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
-        spots, which = np.unique(points[:, :2], axis=0, return_inverse=True)
-        which = which.reshape(-1)
+        spots, which = distinct(points[:, :2])
         surface, hit = _meet(self.body, self.rays, spots)
         missed = np.logical_not(hit)
         surface[missed] = self._between(self.surface, spots[missed])
@@ -108,7 +107,7 @@ def straight_on(
     ------
     InvalidValue : something of it misses the body, or falls on what is steep; says what fits
     """
-    near = Nearby.of(body)
+    near = known_near(body)
     reach = float(np.hypot(*size_mm)) / 2
     middle, own = _pointed_at(near, at_mm)
     outward = _mostly(near, middle, own, reach)
@@ -148,7 +147,7 @@ def around_axis(
     ------
     InvalidValue : as `straight_on`; or the place faces along the axis; or it overlaps itself
     """
-    near = Nearby.of(body)
+    near = known_near(body)
     middle, own = _pointed_at(near, at_mm)
     along = np.eye(3)[axis]
     if along @ np.asarray(up) < 0:

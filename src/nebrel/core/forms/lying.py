@@ -11,6 +11,7 @@ from nebrel.core.forms.maps import FormMap, Points
 from nebrel.core.mesh.nearest import Nearby
 
 Floats64 = NDArray[np.float64]
+_LOOKED_AT, _REFINED = 41, 3  # places along a side, and times, to find a spot
 
 
 @dataclass(frozen=True)
@@ -42,6 +43,33 @@ class Lying:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
         raise NotImplementedError
 
+    def spots_of(
+        self, places: Points, size_mm: tuple[float, float]
+    ) -> tuple[Floats64, NDArray[np.float64]]:
+        """Which spots come to lie nearest to places (n, 3), and how far each is away from there.
+
+        Parameters
+        ----------
+        size_mm : width and height of the art; nothing beyond that is looked for
+        """
+        half = np.array(size_mm) / 2
+        each = [np.linspace(-side, side, _LOOKED_AT) for side in half]
+        grid = np.stack(np.meshgrid(*each), axis=-1).reshape(-1, 2)
+        on = self.place(np.column_stack([grid, np.zeros(len(grid))]))
+        away = np.linalg.norm(on[None] - places[:, None], axis=2)
+        spots = grid[away.argmin(axis=1)]
+        step = 1e-4 * float(half.max())
+        for _ in range(_REFINED):
+            around = np.concatenate([spots, spots + (step, 0), spots + (0, step)])
+            here, right, up = np.split(
+                self.place(np.column_stack([around, np.zeros(len(around))])), 3
+            )
+            ways = np.stack([right - here, up - here], axis=2) / step
+            moved = np.einsum("nij,nj->ni", np.linalg.pinv(ways), places - here)
+            spots = np.clip(spots + moved, -half, half)
+        here = self.place(np.column_stack([spots, np.zeros(len(spots))]))
+        return spots, np.linalg.norm(here - places, axis=1)
+
     def stretched(self, spots: Points, step_mm: float) -> NDArray[np.float64]:
         """By how much lines at spots (n, 2) become longer or shorter, 0 for none (n,)."""
         flat = np.column_stack([spots, np.zeros(len(spots))])
@@ -62,6 +90,14 @@ class Lying:
             raise NotImplementedError("what lies on a body is not taken back")
 
         return FormMap(place, flatten, self.radius_mm, around=False)
+
+
+def distinct(spots: Points) -> tuple[Floats64, NDArray[np.int64]]:
+    """Each of spots (n, 2) once, and which of these every one is (n,)."""
+    # As complex numbers they are sorted six times as fast as by rows.
+    pairs = np.ascontiguousarray(spots, np.float64).view(np.complex128)[:, 0]
+    found, which = np.unique(pairs, return_inverse=True)
+    return found.view(np.float64).reshape(-1, 2), which.reshape(-1)
 
 
 def lengths_of(along: Floats64, upwards: Floats64) -> tuple[Floats64, Floats64]:

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.forms.lying import Lying, lengths_of, turned_to
+from nebrel.core.forms.lying import Lying, distinct, lengths_of, turned_to
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.faults import Edges
 from nebrel.core.mesh.measure import measure, merge
-from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.nearest import Nearby, known_near
 from nebrel.core.mesh.normals import outward_of
 from nebrel.core.mesh.only import only
 from nebrel.core.mesh.refine import refine
@@ -63,8 +63,7 @@ class Unrolled(Lying):
 
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
-        spots, which = np.unique(points[:, :2], axis=0, return_inverse=True)
-        which = which.reshape(-1)
+        spots, which = distinct(points[:, :2])
         asked = min(_ASKED, len(self.spots))
         _, near = self._middles.query(spots, k=asked)
         near = np.asarray(near).reshape(len(spots), asked)
@@ -117,9 +116,9 @@ def unroll(
 
     Source: Sharp, Soliman and Crane, The Vector Heat Method (2019), its logarithmic map.
     """
-    near = Nearby.of(body)
+    near = known_near(body)
     middle = near.nearest(np.asarray([at_mm], np.float64))[2][0]
-    seen, of = (body, near) if coarse is None else (coarse, Nearby.of(coarse))
+    seen, of = (body, near) if coarse is None else (coarse, known_near(coarse))
     patch = _patch(seen, of, middle, reach_mm * _SPARE)
     if coarse is None:
         patch = merge(even(patch, reach_mm / (_DRAWN if draft else _FINE)))
@@ -207,10 +206,18 @@ def _near(
     vertices: NDArray[np.floating], faces: Ints | NDArray[np.int32], middle: Floats64, by_mm: float
 ) -> NDArray[np.bool_]:
     """Which faces' boxes are no further away than that."""
-    corners = vertices[faces]
-    low, high = corners.min(axis=1), corners.max(axis=1)
-    away = np.maximum(0, np.maximum(low - middle, middle - high))
-    found: NDArray[np.bool_] = (away**2).sum(axis=1) <= by_mm**2
+    # Most are further away already in one coordinate, so these are looked at one by one.
+    rows = np.arange(len(faces))
+    away = np.zeros(len(faces))
+    for k in range(3):
+        side = vertices[:, k].astype(np.float64) - middle[k]
+        a, b, c = (side[faces[rows, corner]] for corner in range(3))
+        beyond = np.maximum(np.minimum(np.minimum(a, b), c), -np.maximum(np.maximum(a, b), c))
+        away = away + np.maximum(0, beyond) ** 2
+        kept = away <= by_mm**2
+        rows, away = rows[kept], away[kept]
+    found = np.zeros(len(faces), bool)
+    found[rows] = True
     return found
 
 

@@ -70,7 +70,8 @@ def _snapped(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> M
     snapped = on_grid(vertices, decimals)
     first, name = unique_rows(snapped)
     faces = name[triangles]
-    kept = faces[(faces != np.roll(faces, 1, axis=1)).all(axis=1)]
+    a, b, c = faces.T
+    kept = faces[(a != b) & (b != c) & (c != a)]
     return Mesh(snapped[first], _without_films(kept).astype(np.int32))
 
 
@@ -98,10 +99,12 @@ def _tidied(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Fl
 
 def _without_films(faces: NDArray[np.int64]) -> NDArray[np.int64]:
     """Faces without those that lie on one of the opposite side: what a sliver collapses to."""
-    first = faces.argmin(axis=1)
-    turned = faces[np.arange(len(faces))[:, None], (first[:, None] + np.arange(3)) % 3]
-    one_way = turned[:, 1] < turned[:, 2]
-    names = np.column_stack([turned[:, 0], np.sort(turned[:, 1:], axis=1)])
+    a, b, c = faces.T
+    least = np.minimum(np.minimum(a, b), c)
+    most = np.maximum(np.maximum(a, b), c)
+    after = np.where(least == a, b, np.where(least == b, c, a))
+    one_way = after != most
+    names = np.column_stack([least, a + b + c - least - most, most])
     _, name = unique_rows(names)
     count = np.bincount(name)
     if (count == 1).all():
