@@ -228,3 +228,58 @@ def test_what_is_said_of_an_entry_of_the_art_is_told() -> None:
     begins = {"kind": "body", "body": BLOCK, "decorations": [{"art": art(disc(), words), **ABOVE}]}
     (done,) = Evaluator(picture).evaluate(load_recipe({"begins": begins})).decorations
     assert done.error is None and done.doubt is not None
+
+
+def test_parts_have_a_sign_and_a_depth_of_their_own() -> None:
+    three = disc(4, 1, -6), disc(4, 1, 0), disc(4, 1, 6)
+    whole = {"art": art(*three), **ABOVE}
+    own = PI * 4
+    assert change(whole) == pytest.approx(3 * own, rel=0.02)
+    parts = [{"spot": (0.3, 0), "depth": -0.6}, {"spot": (0, 0.05), "depth": 2.0}]
+    assert change({**whole, "parts": parts}) == pytest.approx(own * (1 + 2 - 0.6), rel=0.02)
+    sunk = {**whole, "does": "sink", "parts": [{"spot": (0, 0), "depth": 0.5}]}
+    assert change(sunk) == pytest.approx(own * (-2 + 0.5), rel=0.02)
+    assert change({**whole, "times": 2, "parts": parts}) == pytest.approx(4 * own * 2.4, rel=0.02)
+    with pytest.raises(NebrelError, match="nothing stands alone there"):
+        change({**whole, "parts": [{"spot": (-0.15, 0.45)}]})
+
+
+def test_what_a_brush_went_over_goes_down_to_nothing() -> None:
+    bar = {"kind": "outline", "outline": {"kind": "rectangle", "wide": 16, "tall": 4}, "height": 1}
+    whole = {"art": art({**bar, "rule": "add"}), **ABOVE}
+    assert change(whole) == pytest.approx(64, rel=0.01)
+    stroke = {"spots": [(0.4, -0.5), (0.4, 0.5)], "wide": 0.4}  # 8 mm wide, at 8 mm to the right
+    faded = {**whole, "fade_to": "brush", "fade": 4, "fade_strokes": [stroke]}
+    # Under it nothing of 4 mm; then half of what 4 mm would be.
+    assert change(faded) == pytest.approx(64 - 16 - 8, rel=0.02)
+    assert change({**faded, "fade_strokes": []}) == pytest.approx(64, rel=0.01)
+
+
+def test_along_an_edge_all_stand_equally_far_from_it() -> None:
+    small = {"kind": "outline", "outline": {"kind": "ellipse", "wide": 3, "tall": 3}, "height": 1}
+    said = {"extent": {"wide": 4, "tall": 4}, "edge": {"kind": "along", "margin": 0}}
+    one = {"art": art({**small, "rule": "add"}, **said), "at": (0, -25, 10), "up": (0, 1, 0)}
+    along = {**one, "layout": "along", "line": "edge", "repeat": 12}
+    body = made(BLOCK, along)
+    assert body.volume - 48_000 == pytest.approx(12 * PI * 2.25, rel=0.02)
+    top = body.vertices[body.vertices[:, 2] > 10.9]
+    inset = np.minimum(40 - np.abs(top[:, 0]), 30 - np.abs(top[:, 1]))
+    assert inset.min() == pytest.approx(3.5, abs=0.05) and inset.max() < 6.6
+    around = {**one, "at": (0, -30, 5), "up": (0, 0, 1), "layout": "along", "line": "level"}
+    assert change({**around, "repeat": 16}) == pytest.approx(16 * PI * 2.25, rel=0.02)
+    with pytest.raises(NebrelError, match="reaches into the next"):
+        change({**along, "repeat": 90})
+
+
+def test_spots_are_found_again_from_where_they_lie() -> None:
+    from nebrel.core.forms.unrolled import unroll
+    from nebrel.core.solid.ready import ready_mesh
+
+    ball = ready_mesh("sphere", diameter=60)
+    lying = unroll(ball, (0, -30, 30), (0, 0, 1), 20, 12)
+    spots = np.array([[0, 0], [5, -3], [-7.5, 4], [2, 6.5]])
+    places = lying.place(np.column_stack([spots, np.full(4, 0.8)]))
+    found, away = lying.spots_of(places, (16, 16))
+    assert found == pytest.approx(spots, abs=0.02)
+    assert away == pytest.approx(0.8, abs=0.02)
+    assert lying.spots_of(np.array([[0.0, 30.0, 30.0]]), (16, 16))[1][0] > 20

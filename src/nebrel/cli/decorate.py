@@ -105,7 +105,7 @@ def run(options: argparse.Namespace) -> None:
         options,
         found.mesh,
         volume_before_mm3=before.volume_mm3,
-        stretch=list(done.stretch) if options.json else _words(done.stretch),
+        stretch=list(done.laid.stretch) if options.json else _words(done.laid.stretch),
         seconds=round(time.perf_counter() - start, 3),
     )
 

@@ -80,7 +80,7 @@ class RevisionRow(Base):
 
 
 class MotifRow(Base):
-    """A cleaned picture kept for reuse."""
+    """A cleaned picture kept for reuse, and the decoration that it is of, where it is of one."""
 
     __tablename__ = "motif"
 
@@ -89,6 +89,7 @@ class MotifRow(Base):
     tags: Mapped[list[str]] = mapped_column(JSON)
     sha256: Mapped[str] = mapped_column(ForeignKey("file.sha256"))
     wide_mm: Mapped[float] = mapped_column(Float)
+    decoration: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
     created: Mapped[datetime] = mapped_column(DateTime, default=now)
     deleted: Mapped[datetime | None] = mapped_column(DateTime, default=None)
 

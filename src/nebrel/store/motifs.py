@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.errors import InvalidValue, NotFound
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.store.database import reading, transaction
 from nebrel.store.models import MotifRow, now
 from nebrel.store.names import clean_name
@@ -20,7 +23,12 @@ _MOST_TAGS = 12
 
 @dataclass(frozen=True)
 class Motif:
-    """A kept picture, its name and its tags."""
+    """A kept picture, its name and its tags.
+
+    Attributes
+    ----------
+    decoration : what the picture is of, with all its numbers, where it was kept from a body
+    """
 
     id: str
     name: str
@@ -28,6 +36,7 @@ class Motif:
     sha256: str
     wide_mm: float
     created: datetime
+    decoration: Decoration | None = None
 
 
 class Motifs:
@@ -52,7 +61,14 @@ class Motifs:
             if all(word in " ".join((motif.name, *motif.tags)).lower() for word in words)
         ]
 
-    def keep(self, sha256: str, name: str, tags: Sequence[str], wide_mm: float) -> Motif:
+    def keep(
+        self,
+        sha256: str,
+        name: str,
+        tags: Sequence[str],
+        wide_mm: float,
+        decoration: Decoration | None = None,
+    ) -> Motif:
         """Keep a picture that is in the store already.
 
         Raises
@@ -66,6 +82,7 @@ class Motifs:
                 tags=_tags(tags),
                 sha256=sha256,
                 wide_mm=wide_mm,
+                decoration=None if decoration is None else decoration.model_dump(mode="json"),
                 created=now(),
             )
             session.add(row)
@@ -105,7 +122,12 @@ def _get(session: Session, motif_id: str, deleted: bool = False) -> MotifRow:
 
 
 def _motif(row: MotifRow) -> Motif:
-    return Motif(row.id, row.name, tuple(row.tags), row.sha256, row.wide_mm, row.created)
+    decoration = None
+    if row.decoration is not None:
+        with suppress(ValidationError):
+            decoration = Decoration.model_validate(row.decoration)
+    tags = tuple(row.tags)
+    return Motif(row.id, row.name, tags, row.sha256, row.wide_mm, row.created, decoration)
 
 
 def _name(text: str) -> str:

@@ -530,9 +530,12 @@ class Store(KeptFiles):
                 FileRow.sha256.not_in(select(UseRow.sha256)),
                 FileRow.sha256.not_in(select(MotifRow.sha256)),
             )
+            laid = select(MotifRow.decoration).where(MotifRow.decoration.is_not(None))
+            of_motifs = {name for one in session.scalars(laid) for name in files_of(one)}
             gone = [
                 sha256
                 for sha256, created in session.execute(unused)
+                if sha256 not in of_motifs
                 if sha256 in named or created < now() - _KEEP_UNUSED
             ]
             session.execute(delete(FileRow).where(FileRow.sha256.in_(gone)))

@@ -9,16 +9,17 @@ from fastapi import APIRouter, Query, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
-from nebrel.core.errors import NotFound
 from nebrel.core.formats.png import encode_png
+from nebrel.core.forms.catch import Catch
 from nebrel.core.picture.patterns import LEAST_PX, MOST_PX, Dials, PatternKind, pattern
 from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.body import LinkedPiece
-from nebrel.core.recipe.decoration import Decoration
+from nebrel.core.recipe.decoration import Decoration, Place
 from nebrel.core.recipe.fresh_art import EntryName, entry_for, of_entry, of_picture
+from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import DrawingFile, PictureFile
-from nebrel.core.recipe.trial import MOST_TRIED, Over, trial_recipe
+from nebrel.core.recipe.trial import MOST_TRIED, Over, trial_recipe, variants
 from nebrel.web.desk import OnDesk, heavy
 from nebrel.web.errors import ErrorBody
 from nebrel.web.schemas import PictureOut, PieceOut
@@ -63,15 +64,55 @@ class UsedOut(BaseModel):
     decoration: Decoration
 
 
-class TrialIn(BaseModel):
+class TrialOf(BaseModel):
     """What is tried, and from where to where, mm."""
 
-    piece_id: str
     decoration_id: str
     over: Over = "depth"
     first: float = Field(0.4, ge=0.01, le=500)
     last: float = Field(2.0, ge=0.01, le=500)
     count: int = Field(5, ge=2, le=MOST_TRIED)
+
+    @property
+    def values(self) -> list[float]:
+        """Evenly from the first to the last."""
+        step = (self.last - self.first) / (self.count - 1)
+        return [round(self.first + step * n, 4) for n in range(self.count)]
+
+
+class TrialIn(TrialOf):
+    """What is tried of a piece."""
+
+    piece_id: str
+
+
+class VariantsIn(TrialOf):
+    """What is tried of a recipe."""
+
+    recipe: Recipe
+
+
+class VariantOut(BaseModel):
+    """A decoration at one of the values that are tried."""
+
+    value: float
+    decoration: Decoration
+
+
+class SpotsIn(BaseModel):
+    """Places on a piece, mm, that spots of a decoration's art are wanted for."""
+
+    recipe: Recipe
+    decoration_id: str
+    places: Annotated[list[Place], Field(min_length=1, max_length=1000)]
+
+
+class CaughtIn(BaseModel):
+    """What is to catch a decoration."""
+
+    recipe: Recipe
+    decoration_id: str
+    by: Catch
 
 
 class ArtIn(BaseModel):
@@ -137,15 +178,37 @@ async def trial(desk: OnDesk, body: TrialIn) -> PieceOut:
     """A test plate with a decoration of a piece in several depths or sizes."""
     piece = await run_in_threadpool(desk.store.piece, body.piece_id)
     wide, tall = await desk.ask("art_size", recipe=piece.recipe, decoration_id=body.decoration_id)
-    laid = [] if piece.recipe.body is None else piece.recipe.body.decorations
-    one = next((d for d in laid if d.id == body.decoration_id), None)
-    if not isinstance(one, Decoration):
-        raise NotFound("decoration", "the piece has none that is called so", "Choose another")
-    step = (body.last - body.first) / (body.count - 1)
-    values = [round(body.first + step * n, 4) for n in range(body.count)]
-    recipe = trial_recipe(one, body.over, values, (wide, tall), piece.recipe.made_with)
-    given = recipe, f"Trial for {piece.name}", "trial"
-    return PieceOut.made_of(await run_in_threadpool(desk.store.create_from_recipe, *given))
+    one = piece.recipe.decoration(body.decoration_id)
+    recipe = trial_recipe(one, body.over, body.values, (wide, tall), piece.recipe.made_with)
+    make, name = desk.store.create_from_recipe, f"Trial for {piece.name}"
+    return PieceOut.made_of(await run_in_threadpool(make, recipe, name, "trial"))
+
+
+@router.post("/decorations/variants")
+async def variants_of(desk: OnDesk, body: VariantsIn) -> list[VariantOut]:
+    """A decoration in several depths or sizes, to be seen side by side."""
+    wide, _ = await desk.ask("art_size", recipe=body.recipe, decoration_id=body.decoration_id)
+    one = body.recipe.decoration(body.decoration_id)
+    found = variants(one, body.over, body.values, wide)
+    return [VariantOut(value=v, decoration=d) for v, d in zip(body.values, found, strict=True)]
+
+
+@router.post("/decorations/spots")
+async def decoration_spots(desk: OnDesk, body: SpotsIn) -> list[tuple[float, float] | None]:
+    """Spots of a decoration's art, as shares of its size from its middle; none beside it."""
+    given: dict[str, Any] = {"recipe": body.recipe, "decoration_id": body.decoration_id}
+    found: list[tuple[float, float] | None] = await desk.ask(
+        "decoration_spots", **given, places=body.places
+    )
+    return found
+
+
+@router.post("/decorations/caught")
+async def decoration_caught(desk: OnDesk, body: CaughtIn) -> Place:
+    """Where a decoration comes to lie when it is caught."""
+    given: dict[str, Any] = {"recipe": body.recipe, "decoration_id": body.decoration_id}
+    found: Place = await desk.ask("decoration_caught", **given, by=body.by)
+    return found
 
 
 @router.post("/patterns/{kind}/picture", status_code=201)

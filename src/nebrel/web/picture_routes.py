@@ -119,13 +119,18 @@ def motifs(desk: OnDesk, query: str = "") -> list[MotifOut]:
 
 @router.post("/motifs", status_code=201)
 async def keep_motif(desk: OnDesk, body: MotifIn) -> MotifOut:
-    """Keep the corrected picture of a piece as a motif."""
+    """Keep the corrected picture of a piece, or one of its decorations, as a motif."""
     piece = await run_in_threadpool(desk.store.piece, body.piece_id)
-    data, wide_mm = await desk.ask("motif", recipe=piece.recipe)
+    laid = None
+    if body.decoration_id:
+        laid = piece.recipe.decoration(body.decoration_id)
+        data, wide_mm = await desk.ask("decoration_picture", recipe=piece.recipe, decoration=laid)
+    else:
+        data, wide_mm = await desk.ask("motif", recipe=piece.recipe)
 
     def keep() -> MotifOut:
         info = desk.store.add_picture(data, f"{file_name(body.name)}.png")
-        kept = desk.store.motifs.keep(info.sha256, body.name, body.tags, wide_mm)
+        kept = desk.store.motifs.keep(info.sha256, body.name, body.tags, wide_mm, laid)
         return MotifOut.of(kept, info)
 
     return await run_in_threadpool(keep)

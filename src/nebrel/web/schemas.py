@@ -13,6 +13,7 @@ from nebrel.core.proof.light import Printed
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.corrections import Correction, Curve
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.length import BackingLength
 from nebrel.core.recipe.models import Recipe
 from nebrel.store.kept_files import MeshFacts, PictureFacts, PictureInfo
@@ -260,6 +261,9 @@ class DecorationFigures(BaseModel):
     decoration_id: str
     stretch: tuple[float, float] = Field(description="how long lines become, least and most")
     round_mm: float | None = Field(None, description="how long once around is there")
+    grips: list[tuple[float, float, float]] = Field(
+        [], description="its middle, and the middles of its right and of its upper side, mm"
+    )
     error: ErrorDetail | None = Field(description="why it was refused")
     doubt: ErrorDetail | None = Field(None, description="what is said of an entry of its art")
 
@@ -634,9 +638,10 @@ class MarkIn(ReportIn):
 
 
 class MotifIn(BaseModel):
-    """A motif to be kept from a piece's corrected picture."""
+    """A motif to be kept from a piece's corrected picture, or from one of its decorations."""
 
     piece_id: str
+    decoration_id: str = ""
     name: str = Field(max_length=400)
     tags: list[str] = Field([], max_length=40)
 
@@ -657,6 +662,7 @@ class MotifOut(BaseModel):
     wide_mm: float
     created: datetime
     picture: PictureOut
+    decoration: Decoration | None = Field(None, description="what it is on a body")
 
     @classmethod
     def of(cls, motif: Motif, picture: PictureInfo) -> MotifOut:
@@ -668,4 +674,5 @@ class MotifOut(BaseModel):
             wide_mm=motif.wide_mm,
             created=motif.created.replace(tzinfo=UTC),
             picture=PictureOut.of(picture),
+            decoration=motif.decoration,
         )

@@ -12,13 +12,11 @@ from nebrel.core.data import Floats
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
-from nebrel.core.links.decoration import as_relief
 from nebrel.core.links.runner import Progress
 from nebrel.core.outline.nodes import nodes_of
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.proof.light import lit
 from nebrel.core.recipe.build_up import TracedEntry
-from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.evaluation import shown_glb
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
@@ -47,15 +45,6 @@ def outlines(worker: Worker, _: Progress, *, recipe: Recipe) -> list[dict[str, A
             loops.append(_simple(loop / np.array(size) * (1, -1) + (0, 1)))
         found.append({"entry_id": entry_id, "loops": loops})
     return found
-
-
-def art_size(worker: Worker, _: Progress, *, recipe: Recipe, decoration_id: str) -> list[float]:
-    """Width and height of the art of a decoration as it is laid on its body, mm."""
-    laid = [] if recipe.body is None else recipe.body.decorations
-    one = next((d for d in laid if d.id == decoration_id and isinstance(d, Decoration)), None)
-    if not isinstance(one, Decoration):
-        raise NotFound("decoration", "the piece has none that is called so", "Choose another")
-    return [side * one.times for side in worker.evaluator.extent(as_relief(recipe, one))]
 
 
 def parts(worker: Worker, _: Progress, *, recipe: Recipe, entry_id: str) -> dict[str, Any]:

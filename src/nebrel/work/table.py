@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from nebrel.work import body, light, making, picture, relief, starts
+from nebrel.work import body, decorations, light, making, picture, relief, starts
 from nebrel.work.tasks import LaneName
 
 
@@ -31,7 +31,10 @@ TASKS: dict[str, Kind] = {
     "start": Kind(starts.begin, "view"),
     "tones_traced": Kind(starts.tones_traced, "view"),
     "outlines": Kind(relief.outlines, "draft"),
-    "art_size": Kind(relief.art_size, "draft"),
+    "art_size": Kind(decorations.art_size, "draft"),
+    "decoration_spots": Kind(decorations.spots, "draft"),
+    "decoration_caught": Kind(decorations.catch, "draft"),
+    "decoration_picture": Kind(decorations.art_picture, "sight"),
     "parts": Kind(relief.parts, "view"),
     "wedge": Kind(light.wedge, "draft"),
     "corrected": Kind(picture.corrected, "view"),

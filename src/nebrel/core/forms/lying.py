@@ -60,7 +60,7 @@ class Lying:
         spots = grid[away.argmin(axis=1)]
         step = 1e-4 * float(half.max())
         for _ in range(_REFINED):
-            around = np.concatenate([spots, spots + (step, 0), spots + (0, step)])
+            around = np.concatenate(spots + step * np.array([[[0, 0]], [[1, 0]], [[0, 1]]]))
             here, right, up = np.split(
                 self.place(np.column_stack([around, np.zeros(len(around))])), 3
             )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -18,16 +18,16 @@ from nebrel.core.links.link import RUN, Link, file, later
 from nebrel.core.links.picture import Corrected
 from nebrel.core.links.pictured import coloured
 from nebrel.core.links.relief import Quality, heights
-from nebrel.core.links.shape import Shape
+from nebrel.core.links.shape import Lain, Shape
 from nebrel.core.mesh.painted import painted
 from nebrel.core.mesh.repair import repair
 from nebrel.core.mesh.smooth import Stroke
 from nebrel.core.mesh.textured import Region, Tile, textured
-from nebrel.core.recipe.decoration import Decoration, TextureDecoration
+from nebrel.core.recipe.decoration import Decoration, FadeStroke, TextureDecoration
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.solid.decorate import Does, Mirrored, decorate, lying_of
-from nebrel.core.solid.shaped import FadeTo, faded, with_fillet
+from nebrel.core.solid.shaped import FadeTo, faded, parted, with_fillet
 from nebrel.core.solid.spread import Placing, evened_for, spread
 
 _TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
@@ -72,9 +72,14 @@ def _decoration(
         given: tuple[Any, ...] = *own, mirror, quality.draft, RUN
         return Link(_painted, given, "colouring it", 3, refused="as before")
     level_mm = alone.relief.art.backing.mm * one.deep_times - one.lift.mm
-    shape = one.times, one.deep_times, level_mm, one.fade_to, one.fade.mm, one.fillet.mm
+    fades = one.fade_to, one.fade.mm, _of_spots(one.fade_strokes if one.fade_to == "brush" else ())
+    parts = one.parts if one.does in ("raise", "sink", "both") else []
+    alone_in_it = tuple((part.spot, part.depth.mm) for part in parts)
+    shape = one.times, one.deep_times, level_mm, fades, one.fillet.mm, alone_in_it
+    # Only what is pointed at in the art is told in shares of its size.
+    sized: tuple[Link[tuple[float, float]], ...] = (size,) if alone_in_it or fades[2] else ()
     bare = relief.flat(alone, quality)
-    flat: Link[Solid] = Link(_shaped, (bare, *shape), "shaping it", 0.3)
+    flat: Link[Shaped] = Link(_shaped, (bare, *shape, sized), "shaping it", 0.3)
     given = before, later(flat), later(places), later(size), level_mm, one.does
     return Link(
         _decorated,
@@ -113,9 +118,17 @@ def lying_on(
     return [_lying(recipe, one, whole, quality, "nothing") for one in laid]
 
 
+def lying_of_one(
+    begun: Link[Shape], recipe: Recipe, one: Decoration, quality: Quality
+) -> tuple[Link[Places], Link[tuple[float, float]]]:
+    """How one decoration lies, and its size."""
+    whole: Link[Shape] = Link(_closed, (begun,), "repairing it", 1, refused="as before")
+    return _lying(recipe, one, whole, quality)
+
+
 def placing(one: Decoration) -> Placing:
     """How a decoration is placed."""
-    names = "at", "up", "turn", "lie", "level", "layout", "repeat", "rows"
+    names = "at", "up", "turn", "lie", "level", "layout", "repeat", "rows", "line"
     own = {name: getattr(one, name) for name in names}
     return Placing(**own, gap_mm=one.gap.mm, row_gap_mm=one.row_gap.mm, axis="xyz".index(one.axis))
 
@@ -143,20 +156,42 @@ def _sized(size_mm: tuple[float, float], times: float) -> tuple[float, float]:
     return size_mm[0] * times, size_mm[1] * times
 
 
+Spots = tuple[tuple[float, float], ...]
+Shaped = tuple[Solid, tuple[tuple[Solid, Does], ...]]
+"""Flat art, and those of its parts that are laid in another way."""
+
+
+def _of_spots(strokes: Iterable[FadeStroke]) -> tuple[tuple[Spots, float], ...]:
+    return tuple((tuple(stroke.spots), stroke.wide) for stroke in strokes)
+
+
 def _shaped(
     art: Solid,
     times: float,
     deep_times: float,
     level_mm: float,
-    fade_to: FadeTo,
-    fade_mm: float,
+    fades: tuple[FadeTo, float, tuple[tuple[Spots, float], ...]],
     fillet_mm: float,
-) -> Solid:
+    parts: tuple[tuple[tuple[float, float], float], ...],
+    sized: tuple[tuple[float, float], ...],
+) -> Shaped:
     """Art as it is laid: as large as wanted, fading, rounded where it meets the surface."""
-    found = art if times == deep_times == 1 else art.scale((times, times, deep_times))
-    if fade_to != "none":
-        found = faded(found, fade_to, fade_mm, level_mm)
-    return with_fillet(found, fillet_mm, level_mm) if fillet_mm > 0 else found
+    wide, tall = sized[0] if sized else (0.0, 0.0)
+    whole = art if times == deep_times == 1 else art.scale((times, times, deep_times))
+    at = tuple((((u + 0.5) * wide, (v + 0.5) * tall), deep) for (u, v), deep in parts)
+    left, own = parted(whole, at, level_mm) if parts else (whole, [])
+    fade_to, fade_mm, strokes = fades
+    runs = [((np.array(spots) + 0.5) * (wide, tall), share * wide) for spots, share in strokes]
+
+    def finished(solid: Solid) -> Solid:
+        if fade_to != "none" and (runs or fade_to != "brush") and not solid.is_empty():
+            solid = faded(solid, fade_to, fade_mm, level_mm, runs)
+        return with_fillet(solid, fillet_mm, level_mm) if fillet_mm > 0 else solid
+
+    laid: list[tuple[Solid, Does]] = [
+        (finished(part), "raise" if deep > 0 else "sink") for part, deep in own
+    ]
+    return finished(left), tuple(laid)
 
 
 def _textured(before: Shape, shown: Picture, one: TextureDecoration, draft: bool) -> Shape:
@@ -206,12 +241,16 @@ def _painted(
         mirrored = mirror != isinstance(place, Mirrored)
         own = lying_of(place).place
         mesh = painted(mesh, own, size_mm, pixels, mirrored, fine, most + len(before.mesh.faces))
-    return replace(before.become(mesh), stretch=_stretch(lain), round_mm=lying_of(lain[0]).round_mm)
+    return replace(before.become(mesh), laid=_laid(lain, size_mm))
 
 
-def _stretch(places: Places) -> tuple[float, float]:
+def _laid(places: Places, size_mm: tuple[float, float]) -> Lain:
     least, most = zip(*(lying_of(place).stretch for place in places), strict=True)
-    return min(least), max(most)
+    first = lying_of(places[0])
+    wide, tall = size_mm
+    sides = np.array([(0.0, 0.0, 0.0), (wide / 2, 0.0, 0.0), (0.0, tall / 2, 0.0)])
+    grips = tuple((x, y, z) for x, y, z in np.round(first.place(sides), 4).tolist())
+    return Lain((min(least), max(most)), first.round_mm, grips)
 
 
 def _evened(before: Shape, size_mm: tuple[float, float]) -> Mesh | None:
@@ -231,7 +270,7 @@ def _spread(
 
 def _decorated(
     before: Shape,
-    art: Callable[[float], Link[Solid]],
+    art: Callable[[float], Link[Shaped]],
     places: Callable[[float], Link[Places]],
     size: Callable[[float], Link[tuple[float, float]]],
     level_mm: float,
@@ -240,14 +279,14 @@ def _decorated(
     draft: bool,
     run: Callable[[Link[Any]], Any],
 ) -> Shape:
-    size_mm, flat, unrolled = run(size(0.0)), run(art(0.0)), run(places(0.0))
+    size_mm, unrolled = run(size(0.0)), run(places(0.0))
+    flat, besides = run(art(0.0))
     tolerance = _DRAWN_MM if draft else _TOLERANCE_MM
     try:
         given = before.mesh, flat, level_mm, unrolled, size_mm, does, tolerance
-        mesh, report = decorate(*given, draft, clearance_mm)
+        mesh, report = decorate(*given, draft, clearance_mm, besides)
     except NotSolid:
         if draft:  # made lighter the body may have come open
             return before
         raise
-    round_mm = lying_of(unrolled[0]).round_mm
-    return replace(before.become(mesh, report), stretch=_stretch(unrolled), round_mm=round_mm)
+    return replace(before.become(mesh, report), laid=_laid(unrolled, size_mm))

@@ -8,6 +8,24 @@ from nebrel.core.data import Mesh
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.solid.build import Built
 
+Place = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Lain:
+    """How a decoration came to lie.
+
+    Attributes
+    ----------
+    stretch : how long lines on it become, the least and the most
+    round_mm : how long once around is where it is bent around an axis
+    grips : its middle, and the middles of its right and of its upper side, mm
+    """
+
+    stretch: tuple[float, float] = (1.0, 1.0)
+    round_mm: float | None = None
+    grips: tuple[Place, ...] = ()
+
 
 @dataclass(frozen=True)
 class Shape:
@@ -16,15 +34,13 @@ class Shape:
     Attributes
     ----------
     said : what the last step did, in words, where it has some
-    stretch : how long lines of the last decoration become, the least and the most
-    round_mm : how long once around is where the last decoration is bent around an axis
+    laid : how the last decoration lies
     """
 
     built: Built
     report: MeshReport
     said: tuple[str, ...] = ()
-    stretch: tuple[float, float] = (1.0, 1.0)
-    round_mm: float | None = None
+    laid: Lain = Lain()
 
     @property
     def mesh(self) -> Mesh:

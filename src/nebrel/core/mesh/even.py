@@ -64,6 +64,16 @@ def even(mesh: Mesh, edge_mm: float) -> Mesh:
 
 def _sharp_lines(mesh: Mesh) -> tuple[set[tuple[int, int]], Nearby] | None:
     """Edges where the surface turns sharply or ends, and what is nearest on them."""
+    ends = sharp_edges(mesh)
+    if not len(ends):
+        return None
+    places = mesh.vertices.astype(np.float64)[ends]
+    segments = np.stack([places[:, 0], places[:, 1], places[:, 1]], axis=1)
+    return {(int(a), int(b)) for a, b in ends}, Nearby.of_corners(segments)
+
+
+def sharp_edges(mesh: Mesh) -> Ints:
+    """The two vertices of each edge where the surface turns sharply or ends, (E, 2)."""
     faces = mesh.faces.astype(np.int64)
     edges = Edges.of_faces(faces)
     corners = mesh.vertices.astype(np.float64)[faces]
@@ -76,12 +86,7 @@ def _sharp_lines(mesh: Mesh) -> tuple[set[tuple[int, int]], Nearby] | None:
     f, g = order[first[two]] // 3, order[first[two] + 1] // 3
     turn = np.einsum("ij,ij->i", normals[f], normals[g])
     sharp[two] = turn < np.cos(np.radians(_SHARP_DEG))
-    if not sharp.any():
-        return None
-    ends = edges.ends[sharp]
-    places = mesh.vertices.astype(np.float64)[ends]
-    segments = np.stack([places[:, 0], places[:, 1], places[:, 1]], axis=1)
-    return {(int(a), int(b)) for a, b in ends}, Nearby.of_corners(segments)
+    return edges.ends[sharp]
 
 
 def _named(faces: Ints, lines: tuple[set[tuple[int, int]], Nearby] | None) -> NDArray[np.bool_]:

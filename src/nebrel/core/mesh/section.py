@@ -23,8 +23,27 @@ def cut_by_plane(
     with what it encloses on its left; of an open mesh some lines are open.
     """
     axis = "xyz".index(across)
+    kept = [k for k in range(3) if k != axis]
+    side = mesh.vertices[:, axis].astype(np.float64) - at_mm
+    lines = level_lines(mesh, side)
+    # Seen along y the other two axes are left-handed.
+    return [line[::-1][:, kept] if axis == 1 else line[:, kept] for line in lines]
+
+
+def level_lines(mesh: Mesh, height: NDArray[np.float64]) -> list[NDArray[np.float64]]:
+    """The lines on a mesh along which something known at its vertices is nothing.
+
+    Parameters
+    ----------
+    height : (V,) mm, or whatever grows by as much from place to place
+
+    Returns
+    -------
+    (n, 3) mm each. A closed line ends where it begins, what is higher on its left as seen from
+    outside.
+    """
     extent = float(np.ptp(mesh.vertices, axis=0).max(initial=0.0))
-    side = mesh.vertices[:, axis].astype(np.float64) - (at_mm + _OFF * extent)
+    side = height - _OFF * extent
     side[side == 0] = -_OFF * extent
     over = side > 0
     cut = over[mesh.faces]
@@ -40,11 +59,10 @@ def cut_by_plane(
     names, number = np.unique(pairs[..., 0] * count + pairs[..., 1], return_inverse=True)
     one, other = names // count, names % count
     share = side[one] / (side[one] - side[other])
-    kept = [k for k in range(3) if k != axis]
-    a, b = (mesh.vertices[ends][:, kept].astype(np.float64) for ends in (one, other))
+    a, b = (mesh.vertices[ends].astype(np.float64) for ends in (one, other))
     places = a + share[:, None] * (b - a)
     links = number.reshape(-1, 2)
-    back = down ^ (axis != 1)
+    back = ~down
     links[back] = links[back, ::-1]
     return [places[chain] for chain in _chains(links, len(names))]
 

@@ -9,7 +9,7 @@ from pydantic import Field, field_validator, model_validator
 from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.brush import BrushStroke
 from nebrel.core.recipe.length import DepthLength, Length, between
-from nebrel.core.recipe.step import Listed, PictureFile
+from nebrel.core.recipe.step import Listed, PictureFile, Step
 
 MOST_DECORATIONS = 40
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
@@ -60,6 +60,37 @@ class TextureDecoration(Listed):
         return _somewhere(given)
 
 
+Share = Annotated[float, Field(ge=-0.5, le=0.5)]
+Spot = tuple[Share, Share]
+"""Of the width and the height of art, from its middle to the right and up."""
+
+
+class Part(Step):
+    """What stands alone in art, outlined where it leaves the surface.
+
+    Attributes
+    ----------
+    spot : in it
+    depth : of its highest place; below 0 it is sunk
+    """
+
+    spot: Spot
+    depth: Annotated[Length, between(-500, 500, "a depth")] = Length(mm=1.0)
+
+
+class FadeStroke(Step):
+    """A run of a brush over art.
+
+    Attributes
+    ----------
+    spots : from one to the next
+    wide : of the brush, as a share of the width of the art
+    """
+
+    spots: Annotated[list[Spot], Field(min_length=1, max_length=1000)]
+    wide: float = Field(0.2, gt=0, le=2)
+
+
 class Decoration(Listed):
     """Art on a body.
 
@@ -79,10 +110,13 @@ class Decoration(Listed):
     fade_to, fade : its height goes down to nothing towards there, over so long
     times, deep_times : how many times as large, and as high, the art becomes
     lift : how far its ground, the top of its backing, lies above the surface: a plate under it
-    layout : what is repeated lies evenly around an axis, in rows along the surface, or once more
-        as in a mirror across the middle of the body
+    layout : what is repeated lies evenly around an axis, in rows along the surface, once more
+        as in a mirror across the middle of the body, or along a line of the body
+    line : that line keeps its distance from the nearest sharp edge, or its place along the axis
     repeat, rows : so often around or in a row, and how many rows
     gap, row_gap : from the middle of one to that of the next, along a row and from row to row
+    parts : what stands alone in the art and has a sign and a depth of its own
+    fade_strokes : of a brush over the art, under which it goes down to nothing
     axis : what it goes around, is bent around, or what the mirror is at right angles to
     """
 
@@ -96,12 +130,15 @@ class Decoration(Listed):
     does: Literal["raise", "sink", "through", "both", "inlay", "colour"] = "raise"
     clearance: Annotated[Length, between(0, 5, "a clearance")] = Length(mm=0.1)
     fillet: Annotated[Length, between(0, 100, "a radius")] = Length(mm=0.0)
-    fade_to: Literal["none", "rim", "left", "right", "top", "bottom"] = "none"
+    fade_to: Literal["none", "rim", "left", "right", "top", "bottom", "brush"] = "none"
+    fade_strokes: Annotated[list[FadeStroke], Field(max_length=500)] = []
+    parts: Annotated[list[Part], Field(max_length=200)] = []
     fade: Annotated[Length, between(0.1, 5000, "a length")] = Length(mm=5.0)
     times: float = Field(1.0, ge=0.001, le=1000)
     deep_times: float = Field(1.0, ge=0.001, le=1000)
     lift: Annotated[Length, between(-100, 100, "a plate")] = Length(mm=0.0)
-    layout: Literal["around", "rows", "mirror"] = "around"
+    layout: Literal["around", "rows", "mirror", "along"] = "around"
+    line: Literal["edge", "level"] = "edge"
     repeat: int = Field(1, ge=1, le=120)
     rows: int = Field(1, ge=1, le=40)
     gap: Apart = Length(mm=20.0)

@@ -11,6 +11,7 @@ from nebrel.core.formats.glb import encode_glb
 from nebrel.core.forms.places import flat_shares, split_seam
 from nebrel.core.heights.islands import Island
 from nebrel.core.heights.relief import Relief
+from nebrel.core.links.shape import Lain
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
@@ -102,15 +103,13 @@ class DecorationDone:
 
     Attributes
     ----------
-    stretch : the least and the most of how long a line on it becomes
-    round_mm : how long once around is there, where it is bent around an axis
+    laid : how it lies
     doubt : what is said of an entry of its art, which was left out or hardly prints
     error : why it was refused; the body is as before then
     """
 
     decoration_id: str
-    stretch: tuple[float, float] = (1.0, 1.0)
-    round_mm: float | None = None
+    laid: Lain
     error: NebrelError | None = None
     doubt: NebrelError | None = None
 
@@ -238,8 +237,9 @@ class Evaluation:
             "decorations": [
                 {
                     "decoration_id": one.decoration_id,
-                    "stretch": list(one.stretch),
-                    "round_mm": one.round_mm,
+                    "stretch": list(one.laid.stretch),
+                    "round_mm": one.laid.round_mm,
+                    "grips": [list(place) for place in one.laid.grips],
                     "error": None if one.error is None else one.error.as_dict(),
                     "doubt": None if one.doubt is None else one.doubt.as_dict(),
                 }

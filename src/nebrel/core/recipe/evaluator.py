@@ -12,15 +12,16 @@ from typing import Any
 
 from nebrel.core.data import HeightField, Mask, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotFound
+from nebrel.core.forms.lying import Lying
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
-from nebrel.core.links.decoration import as_relief, decorated, lying_on, on_body
+from nebrel.core.links.decoration import as_relief, decorated, lying_of_one, lying_on, on_body
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
 from nebrel.core.links.runner import Made, Note, Progress, Runner
-from nebrel.core.links.shape import Shape
+from nebrel.core.links.shape import Lain, Shape
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Pictured
@@ -42,6 +43,7 @@ from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.traced import Trace
 from nebrel.core.recipe.turn_out import doubts
+from nebrel.core.solid.decorate import Mirrored, lying_of
 from nebrel.core.solid.stretch import Stretch, stretch_of
 
 QUALITY: dict[QualityName, Quality] = {"draft": DRAFT, "screen": SCREEN, "full": FULL}
@@ -175,6 +177,19 @@ class Evaluator:
             (places, size) for places, size in zip(lain[::2], lain[1::2], strict=True) if places
         ]
         return made.mesh, stretch_of(made.mesh, pairs)
+
+    def lying(
+        self, recipe: Recipe, decoration: Decoration
+    ) -> tuple[list[tuple[Lying, bool]], tuple[float, float]]:
+        """Each place that a decoration lies at as a draft, and whether left for right; its size.
+
+        Raises
+        ------
+        NebrelError : whatever a step refuses
+        """
+        places, size = lying_of_one(begun(recipe, DRAFT), recipe, decoration, DRAFT)
+        lain, size_mm = (made.value for made in self._run([places, size]))
+        return [(lying_of(place), isinstance(place, Mirrored)) for place in lain], size_mm
 
     def _raise(
         self,
@@ -427,11 +442,10 @@ def _decorations(
     found = []
     for one, link, after in zip(on_body(recipe), links, made, strict=False):
         refused = [note.error for note in after.notes if note.key == link.key and note.refused]
-        stretch = (1.0, 1.0) if refused else after.value.stretch
         error = refused[0] if refused else None
-        round_mm = after.value.round_mm if error is None else None
+        laid = Lain() if refused else after.value.laid
         doubt = _doubt(recipe, one, after.notes, quality) if isinstance(one, Decoration) else None
-        found.append(DecorationDone(one.id, stretch, round_mm, error, doubt))
+        found.append(DecorationDone(one.id, laid, error, doubt))
     return tuple(found)
 
 

@@ -13,6 +13,7 @@ from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.body import BodyBegin, BodyUnit, ImportedBody
 from nebrel.core.recipe.build_up import DrawingEntry, PictureEntry
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.explain import explain
 from nebrel.core.recipe.finish import MOST_FINISH_STEPS, FinishStep
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern, Sheets
@@ -157,6 +158,14 @@ class Recipe(Step):
     def body(self) -> BodyBegin | None:
         """How it begins as a body, where it does."""
         return self.begins if isinstance(self.begins, BodyBegin) else None
+
+    def decoration(self, decoration_id: str) -> Decoration:
+        """One of those on its body, that is no texture. Raises NotFound."""
+        laid = [] if self.body is None else self.body.decorations
+        one = next((d for d in laid if d.id == decoration_id), None)
+        if not isinstance(one, Decoration):
+            raise NotFound("decoration", "the piece has none that is called so", "Choose another")
+        return one
 
     @property
     def form_kind(self) -> FormKind | Literal["body"]:

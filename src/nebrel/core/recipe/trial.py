@@ -43,6 +43,7 @@ def trial_recipe(
     if min(values) <= 0:
         raise InvalidValue("values", f"{min(values):g} mm is not above 0", "Use larger ones")
     wide, tall = size_mm
+    tried = variants(decoration, over, values, wide)
     scales = [value / wide if over == "size" else 1.0 for value in values]
     label = {value: f"{value:.3g} mm" for value in values}
     room = [
@@ -56,17 +57,13 @@ def trial_recipe(
     plate_mm = max(3.0, deepest + decoration.art.backing.mm + _LEFT_MM)
     decorations: list[Decoration] = []
     at = -whole / 2 + _EDGE_MM
-    for value, scale, own in zip(values, scales, room, strict=True):
+    for value, one, own in zip(values, tried, room, strict=True):
         middle = at + own / 2
         at += own + _GAP_MM
         place = (middle, deep / 2 - _EDGE_MM - high / 2, plate_mm)
         changed: dict[str, Any] = {"id": "", "at": place, "up": (0.0, 1.0, 0.0), "lie": "straight"}
         changed |= {"repeat": 1, "rows": 1, "layout": "around"}
-        if over == "size":
-            changed["times"] = decoration.times * scale
-        else:
-            changed["art"] = _as_deep(decoration.art, value)
-        decorations.append(decoration.model_copy(update=changed))
+        decorations.append(one.model_copy(update=changed))
         below = (middle, -deep / 2 + _EDGE_MM + _CAPITAL_MM / 2, plate_mm)
         decorations.append(_engraved(label[value], below))
     sides = {"wide": whole, "deep": deep, "tall": plate_mm, "corner": 1.0}
@@ -74,6 +71,24 @@ def trial_recipe(
     begins = BodyBegin(body=plate, decorations=[*decorations])
     recipe = Recipe(begins=begins, made_with=made_with)
     return Recipe.model_validate(recipe.model_dump(mode="json"))
+
+
+def variants(
+    decoration: Decoration, over: Over, values: Sequence[float], wide_mm: float
+) -> list[Decoration]:
+    """A decoration at several depths, or widths, mm.
+
+    Parameters
+    ----------
+    wide_mm : of its art as it is laid
+    """
+    changes: list[dict[str, Any]]
+    if over == "size":
+        changes = [{"times": decoration.times * value / wide_mm} for value in values]
+    else:
+        depth = decoration.deep_times
+        changes = [{"art": _as_deep(decoration.art, value / depth)} for value in values]
+    return [decoration.model_copy(update=change) for change in changes]
 
 
 def _as_deep(art: Art, mm: float) -> Art:

@@ -42,6 +42,7 @@ def decorate(
     tolerance_mm: float,
     draft: bool = False,
     clearance_mm: float = 0.0,
+    besides: Sequence[tuple[Solid, Does]] = (),
 ) -> tuple[Mesh, MeshReport]:
     """A body with art raised from its surface, sunk into it, or cut through, along the normals.
 
@@ -58,6 +59,7 @@ def decorate(
     tolerance_mm : how far straight edges may be from the bent surface
     draft : to be looked at, not for a file
     clearance_mm : between a part of its own and its pocket
+    besides : parts of the art that are laid in another way
 
     Raises
     ------
@@ -68,7 +70,8 @@ def decorate(
     middle = size_mm[0] / 2, size_mm[1] / 2
     added, taken, asked = _Apart(), _Apart(), _DRAWN if draft else _ASKED
     for place in places:
-        for flat, does_it in _parts(art, place, backing_mm, does, middle, clearance_mm):
+        own = _parts(art, place, backing_mm, does, middle, clearance_mm)
+        for flat, does_it in (*own, *besides):
             laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm, asked)
             (added if does_it == "raise" else taken).add(laid)
     found = (whole - taken.all()) + added.all()
@@ -145,6 +148,8 @@ def _parts(
 ) -> list[tuple[Solid, Does]]:
     """What of the art is added, and what is taken away."""
     lying = lying_of(place)
+    if art.is_empty():
+        return []
     if does == "through":
         return [(_through(art, lying, backing_mm, middle), does)]
     if does == "inlay":

@@ -2,27 +2,36 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.kernel import Region, Solid, grown
+from nebrel.core.errors import InvalidValue
+from nebrel.core.kernel import Region, Solid, grown, round_region
+from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.solid.terraced import terraced
 
-FadeTo = Literal["none", "rim", "left", "right", "top", "bottom"]
+FadeTo = Literal["none", "rim", "left", "right", "top", "bottom", "brush"]
+Run = tuple[NDArray[np.float64], float]
+"""The places (n, 2) of a stroke of a brush over art, mm from its corner, and how wide it is."""
 _STEPS = 12  # of a round
 _PARTS = 16  # along what fades
 _LEAST_MM = 0.05
+_POINTED_MM = 0.01, 0.1, 0.4
 _ABOVE_MM = 0.005  # of the surface, where its outline there is taken
 
 
-def faded(art: Solid, to: FadeTo, over_mm: float, level_mm: float) -> Solid:
+def faded(
+    art: Solid, to: FadeTo, over_mm: float, level_mm: float, strokes: Sequence[Run] = ()
+) -> Solid:
     """Art whose heights above, and depths below, a level go down to nothing.
 
     Parameters
     ----------
-    to : towards all sides of the art, or towards one
+    to : towards all sides of the art, towards one, or towards the strokes of a brush
+    strokes : under these nothing is left
     over_mm : from full depth to nothing
     level_mm : the height that comes to lie on the surface; what is deeper than that in the body
         stays
@@ -30,10 +39,11 @@ def faded(art: Solid, to: FadeTo, over_mm: float, level_mm: float) -> Solid:
     left, bottom, low, right, top, _ = art.bounding_box()
 
     def share(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+        if to == "brush":
+            return _eased(_beyond(np.column_stack([x, y]), strokes) / over_mm)
         sides = {"left": x - left, "right": right - x, "bottom": y - bottom, "top": top - y}
         away = np.min(list(sides.values()), axis=0) if to == "rim" else sides[to]
-        part = np.clip(away / over_mm, 0, 1)
-        return np.asarray(part * part * (3 - 2 * part))
+        return _eased(away / over_mm)
 
     def warp(points: NDArray[np.float64]) -> NDArray[np.float64]:
         found = np.array(points)
@@ -43,6 +53,72 @@ def faded(art: Solid, to: FadeTo, over_mm: float, level_mm: float) -> Solid:
         return found
 
     return art.refine_to_length(max(over_mm / _PARTS, _LEAST_MM)).warp_batch(warp)
+
+
+def _eased(share: NDArray[np.float64]) -> NDArray[np.float64]:
+    part = np.clip(share, 0, 1)
+    return np.asarray(part * part * (3 - 2 * part))
+
+
+def _beyond(spots: NDArray[np.float64], strokes: Sequence[Run]) -> NDArray[np.float64]:
+    """How far spots (n, 2) are from what a brush went over, mm; 0 under it."""
+    away = np.full(len(spots), np.inf)
+    for places, wide_mm in strokes:
+        flat = np.column_stack([places, np.zeros(len(places))])
+        before, after = flat[: max(1, len(flat) - 1)], flat[min(1, len(flat) - 1) :]
+        near = Nearby.of_corners(np.stack([before, after, after], axis=1))
+        own = near.nearest(np.column_stack([spots, np.zeros(len(spots))]))[0]
+        away = np.minimum(away, np.maximum(0, own - wide_mm / 2))
+    return away
+
+
+def parted(
+    art: Solid, parts: Sequence[tuple[tuple[float, float], float]], level_mm: float
+) -> tuple[Solid, list[tuple[Solid, float]]]:
+    """Art without some of its parts, and these with a depth of their own.
+
+    A part is what hangs together where the art is cut at the level of the surface.
+
+    Parameters
+    ----------
+    parts : a spot in each, mm from the corner of the art, and its depth; below 0 it is sunk
+    level_mm : the height that comes to lie on the surface
+
+    Raises
+    ------
+    InvalidValue : nothing of the art stands above the surface there
+    """
+    alone = list(art.slice(level_mm + _ABOVE_MM).decompose())
+    left, found = art, []
+    for spot, deep_mm in parts:
+        own = _under(alone, spot)
+        if own is None:
+            raise InvalidValue("part", "nothing stands alone there", "Point at a part of the art")
+        alone.remove(own)
+        low, high = art.bounding_box()[2] - 1, art.bounding_box()[5] + 1
+        column = own.extrude(high - low).translate((0.0, 0.0, low))
+        left, part = left - column, art ^ column
+        times = abs(deep_mm) / max(part.bounding_box()[5] - level_mm, _ABOVE_MM)
+
+        def scaled(points: NDArray[np.float64], times: float = times) -> NDArray[np.float64]:
+            moved = np.array(points)
+            above = moved[:, 2] > level_mm
+            moved[above, 2] = level_mm + (moved[above, 2] - level_mm) * times
+            return moved
+
+        if abs(deep_mm) > _ABOVE_MM:
+            found.append((part.warp_batch(scaled), deep_mm))
+    return left, found
+
+
+def _under(alone: Sequence[Region], spot: tuple[float, float]) -> Region | None:
+    """What lies under a spot, or as near to it as one points."""
+    for radius_mm in _POINTED_MM:
+        at = round_region(radius_mm).translate(spot)
+        for one in alone:
+            if not (one ^ at).is_empty():
+                return one
+    return None
 
 
 def with_fillet(art: Solid, radius_mm: float, level_mm: float) -> Solid:

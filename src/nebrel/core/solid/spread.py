@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
+from nebrel.core.forms.along import LineKind, line_through, set_along
 from nebrel.core.forms.cast import around_axis, straight_on
 from nebrel.core.forms.lying import Lying
 from nebrel.core.forms.unrolled import evened, unroll
@@ -31,7 +32,7 @@ class Placing:
 
     Attributes
     ----------
-    at, up, turn, lie, level, layout, repeat, rows, axis : as the recipe has them
+    at, up, turn, lie, level, layout, line, repeat, rows, axis : as the recipe has them
     gap_mm, row_gap_mm : from middle to middle
     """
 
@@ -40,12 +41,13 @@ class Placing:
     turn: float
     lie: Literal["surface", "axis", "straight"]
     level: bool
-    layout: Literal["around", "rows", "mirror"]
+    layout: Literal["around", "rows", "mirror", "along"]
     repeat: int
     rows: int
     gap_mm: float
     row_gap_mm: float
     axis: int
+    line: LineKind = "edge"
 
 
 def spread(
@@ -65,7 +67,7 @@ def spread(
 
     Raises
     ------
-    InvalidValue : as `unroll`, `around_axis`, `straight_on`
+    InvalidValue : as `unroll`, `around_axis`, `straight_on`, `line_through`, `set_along`
     """
 
     def lying(at: Place, up: Place, turn: float, size: tuple[float, float]) -> Lying:
@@ -79,6 +81,10 @@ def spread(
         return _mirrored(body, how, size_mm, lying)
     if how.layout == "rows":
         return tuple(_in_rows(how, size_mm, lying))
+    if how.layout == "along":
+        line = line_through(body, how.at, how.line, how.axis)
+        own = set_along(body, line, how.at, how.up, how.repeat, how.gap_mm)
+        return tuple(lying(at, up, how.turn, size_mm) for at, up in own)
     middle = np.array(middle_of(body))
     places = []
     for number in range(how.repeat):
