@@ -117,7 +117,7 @@ def test_a_strength_trial_is_a_piece_of_its_own(client: TestClient) -> None:
     art = client.post("/api/decorations/art", json={"entry": "outline", "wide_mm": 8}).json()
     one = {"kind": "decoration", "id": "round", "art": art, "at": [0, -25, 25]}
     piece = changed(client, piece, decorations=[one])
-    asked = {"piece_id": piece["id"], "decoration_id": "round", "count": 3}
+    asked = {"recipe": piece["recipe"], "decoration_id": "round", "count": 3}
     trial = client.post("/api/trials", json={**asked, "over": "size", "first": 4, "last": 8})
     assert trial.status_code == 201, trial.text
     found = figures(client, trial.json())
@@ -125,6 +125,67 @@ def test_a_strength_trial_is_a_piece_of_its_own(client: TestClient) -> None:
     assert found["mesh"]["manifold"]
     other = client.post("/api/trials", json={**asked, "decoration_id": "none"})
     assert other.status_code == 404
+
+
+def test_a_trial_is_seen_side_by_side(client: TestClient) -> None:
+    piece = begun(client, "plate")
+    art = client.post("/api/decorations/art", json={"entry": "outline", "wide_mm": 8}).json()
+    one = {"kind": "decoration", "id": "round", "art": art, "at": [0, 0, 4], "up": [0, 1, 0]}
+    piece = changed(client, piece, decorations=[one])
+    asked = {"recipe": piece["recipe"], "decoration_id": "round", "count": 3}
+    deep = client.post("/api/decorations/variants", json={**asked, "first": 0.5, "last": 1.5})
+    assert [variant["value"] for variant in deep.json()] == [0.5, 1, 1.5]
+    heights = []
+    for variant in deep.json():
+        again = changed(client, piece, decorations=[variant["decoration"]])
+        heights.append(figures(client, again)["mesh"]["size_mm"][2])
+        piece = again
+    assert heights == pytest.approx([4.5, 5, 5.5], abs=0.01)
+    wide = client.post(
+        "/api/decorations/variants", json={**asked, "over": "size", "first": 4, "last": 8}
+    )
+    assert [variant["decoration"]["times"] for variant in wide.json()] == pytest.approx(
+        [0.5, 0.75, 1], rel=0.01
+    )
+
+
+def test_places_of_a_piece_are_spots_of_its_art(client: TestClient) -> None:
+    piece = begun(client, "plate")
+    art = client.post("/api/decorations/art", json={"entry": "outline", "wide_mm": 8}).json()
+    one = {"kind": "decoration", "id": "round", "art": art, "at": [10, 5, 4], "up": [0, 1, 0]}
+    piece = changed(client, piece, decorations=[one])
+    asked = {"recipe": piece["recipe"], "decoration_id": "round"}
+    places = [[12, 5, 5], [10, 3, 4], [-30, 0, 4]]
+    answer = client.post("/api/decorations/spots", json={**asked, "places": places})
+    assert answer.status_code == 200, answer.text
+    found = answer.json()
+    wide, tall = found["size_mm"]
+    assert found["spots"][0] == pytest.approx([2 / wide, 0], abs=0.01)
+    assert found["spots"][1] == pytest.approx([0, -2 / tall], abs=0.01)
+    assert found["spots"][2] is None
+    middle = client.post("/api/decorations/caught", json={**asked, "by": "face"})
+    assert middle.json() == pytest.approx([0, 0, 4], abs=0.01)
+    square = client.post("/api/decorations/caught", json={**asked, "by": "axis"})
+    assert square.json()[1] == pytest.approx(0, abs=0.01)
+    nothing = client.post("/api/decorations/spots", json={**asked, "places": []})
+    assert nothing.status_code == 422
+
+
+def test_a_decoration_is_kept_as_a_motif_with_its_numbers(client: TestClient) -> None:
+    piece = begun(client, "plate")
+    art = client.post("/api/decorations/art", json={"entry": "text", "wide_mm": 20}).json()
+    one = {"kind": "decoration", "id": "name", "art": art, "does": "sink", "fillet": 0.2}
+    piece = changed(client, piece, decorations=[{**one, "at": [0, 0, 4], "up": [0, 1, 0]}])
+    asked = {"recipe": piece["recipe"], "decoration_id": "name", "name": "Corvane, sunk"}
+    answer = client.post("/api/motifs/decorations", json=asked)
+    assert answer.status_code == 201, answer.text
+    (kept,) = (m for m in client.get("/api/motifs").json() if m["name"] == "Corvane, sunk")
+    assert kept["decoration"]["does"] == "sink"
+    assert kept["decoration"]["art"] == piece["recipe"]["begins"]["decorations"][0]["art"]
+    # Its picture is its heights: letters on nothing.
+    assert kept["picture"]["cols"] > kept["picture"]["rows"] > 20
+    gone = client.post("/api/motifs/decorations", json={**asked, "decoration_id": "none"})
+    assert gone.status_code == 404
 
 
 def test_the_stretch_is_a_tint(client: TestClient) -> None:

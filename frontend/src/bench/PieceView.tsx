@@ -11,7 +11,9 @@ import { LOOKS, lookOf, offered, toggled } from "./looks";
 import { surface } from "./looks/surface";
 import { MeasureBar } from "./Pointing";
 import { PieceScene } from "./PieceScene";
+import { usePieceStore } from "./pieceStore";
 import { ScaleBar } from "./ScaleBar";
+import { TrialView } from "./TrialView";
 import type { OpenPiece } from "./usePiece";
 import type { PieceMesh } from "./usePieceMesh";
 import { Button } from "../shared/Button";
@@ -40,6 +42,8 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
   const figures = shown?.figures;
   const chosen = lookOf(look);
   const seen = offered(chosen, look, recipe, figures) ? chosen : surface;
+  const trial = usePieceStore((state) => state.trial);
+  if (trial) return <TrialView trial={trial} recipe={recipe} edit={edit} />;
   return (
     <section className={`view piece-view ${seen.dark ? "before-lamp" : ""}`} aria-label="Piece view">
       <div className="view-bar">

@@ -1,6 +1,6 @@
 import { createContext, type ReactNode, useContext, useState } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
-import type { Length } from "../api/client";
+import type { Decoration, Length } from "../api/client";
 import { nearLine, useBench } from "./benchStore";
 
 export interface Sight {
@@ -28,6 +28,12 @@ export interface Picked {
   wall: number | undefined;
   /** As displayed, "#d8ccbb"; none where the piece has no colours. */
   colour: string | undefined;
+}
+
+export interface Trial {
+  decorationId: string;
+  over: "depth" | "size";
+  variants: { value: number; decoration: Decoration }[];
 }
 
 /** What the bench keeps of one piece for as long as it is open. */
@@ -62,6 +68,8 @@ interface PieceState {
   catching: boolean;
   /** The brush on the surface: how wide, and how far it moves it at most. */
   dab: { size: Length; strength: Length };
+  /** A decoration in several depths or sizes, seen side by side instead of the piece. */
+  trial: Trial | undefined;
   /** Where the pointer is along the section line, 0 to 1. */
   along: number | undefined;
   /** The spot under the pointer in the other view, shares from the upper left corner. */
@@ -85,6 +93,7 @@ interface PieceState {
   setDab: (part: Partial<PieceState["dab"]>) => void;
   setLaying: (laying: "slide" | "draw" | "press") => void;
   setCatching: (catching: boolean) => void;
+  setTrial: (trial: Trial | undefined) => void;
   setAlong: (along: number | undefined) => void;
   /** The pointer is over a spot of the piece: marked in the picture, and in the strip when near the line. */
   hover: (spot: [number, number] | undefined) => void;
@@ -113,12 +122,13 @@ const makeStore = () =>
     dab: { size: { mm: 8, text: null }, strength: { mm: 0.5, text: null } },
     laying: "slide",
     catching: false,
+    trial: undefined,
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
     choose: (list, id, tool = "none") =>
       set((now) => ({ chosen: { ...now.chosen, [list]: id }, tool, repeated: false, ...(now.picking === MEASURE ? {} : POINTING_AT_NOTHING) })),
-    leave: () => set((now) => (now.picking === MEASURE ? {} : POINTING_AT_NOTHING)),
+    leave: () => set((now) => ({ trial: undefined, ...(now.picking === MEASURE ? {} : POINTING_AT_NOTHING) })),
     setTool: (tool) => set({ tool }),
     setBrush: (brush) => set({ brush }),
     setSight: (sight) => set({ sight }),
@@ -133,6 +143,7 @@ const makeStore = () =>
     markSpots: (marked, spots) => set({ marked, spots }),
     setLaying: (laying) => set({ laying }),
     setCatching: (catching) => set({ catching }),
+    setTrial: (trial) => set({ trial }),
     setAlong: (along) => set({ along }),
     hover: (spot) => set({ spot, along: spot && nearLine(useBench.getState().line, spot) }),
     setPath: (path) => set({ path }),

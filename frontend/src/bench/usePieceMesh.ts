@@ -49,7 +49,7 @@ async function unpack(data: ArrayBuffer): Promise<Pick<ShownMesh, "geometry" | "
   return { geometry: mesh.geometry, figures: gltf.asset.extras as Figures };
 }
 
-async function askDraft(recipe: Recipe): Promise<ShownMesh> {
+export async function askDraft(recipe: Recipe): Promise<ShownMesh> {
   const asked = performance.now();
   const response = await takeRaw(
     fetch("/api/preview", {

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { api, type Motif, take } from "../api/client";
+import { api, type Motif, take, takeAs } from "../api/client";
 import { focusAfterwards, labelled } from "../shared/afterwards";
 import { size } from "../shared/format";
 import { MoreDots } from "../shared/MoreDots";
@@ -12,7 +12,7 @@ import { showError, useNotices } from "../shared/notices";
 export function MotifShelf({ query }: { query: string }) {
   const motifs = useQuery({
     queryKey: ["motifs", query],
-    queryFn: () => take(api.GET("/api/motifs", { params: { query: { query } } })),
+    queryFn: () => takeAs<Motif[]>(api.GET("/api/motifs", { params: { query: { query } } })),
     placeholderData: (before) => before,
   });
   if (!motifs.data?.length) return null;

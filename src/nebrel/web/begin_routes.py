@@ -81,15 +81,10 @@ class TrialOf(BaseModel):
 
 
 class TrialIn(TrialOf):
-    """What is tried of a piece."""
-
-    piece_id: str
-
-
-class VariantsIn(TrialOf):
-    """What is tried of a recipe."""
+    """What is tried of a piece, as it is on the bench."""
 
     recipe: Recipe
+    name: str = Field("", max_length=200, description="of the piece")
 
 
 class VariantOut(BaseModel):
@@ -97,6 +92,13 @@ class VariantOut(BaseModel):
 
     value: float
     decoration: Decoration
+
+
+class SpotsOut(BaseModel):
+    """Spots of art, in shares of its size from its middle; none beside it."""
+
+    spots: list[tuple[float, float] | None]
+    size_mm: tuple[float, float]
 
 
 class SpotsIn(BaseModel):
@@ -176,16 +178,16 @@ def decorations(desk: OnDesk, besides: str = "") -> list[UsedOut]:
 @router.post("/trials", status_code=201)
 async def trial(desk: OnDesk, body: TrialIn) -> PieceOut:
     """A test plate with a decoration of a piece in several depths or sizes."""
-    piece = await run_in_threadpool(desk.store.piece, body.piece_id)
-    wide, tall = await desk.ask("art_size", recipe=piece.recipe, decoration_id=body.decoration_id)
-    one = piece.recipe.decoration(body.decoration_id)
-    recipe = trial_recipe(one, body.over, body.values, (wide, tall), piece.recipe.made_with)
-    make, name = desk.store.create_from_recipe, f"Trial for {piece.name}"
+    given: dict[str, Any] = {"recipe": body.recipe, "decoration_id": body.decoration_id}
+    wide, tall = await desk.ask("art_size", **given)
+    one = body.recipe.decoration(body.decoration_id)
+    recipe = trial_recipe(one, body.over, body.values, (wide, tall), body.recipe.made_with)
+    make, name = desk.store.create_from_recipe, f"Trial for {body.name or 'a piece'}"
     return PieceOut.made_of(await run_in_threadpool(make, recipe, name, "trial"))
 
 
 @router.post("/decorations/variants")
-async def variants_of(desk: OnDesk, body: VariantsIn) -> list[VariantOut]:
+async def variants_of(desk: OnDesk, body: TrialIn) -> list[VariantOut]:
     """A decoration in several depths or sizes, to be seen side by side."""
     wide, _ = await desk.ask("art_size", recipe=body.recipe, decoration_id=body.decoration_id)
     one = body.recipe.decoration(body.decoration_id)
@@ -194,13 +196,11 @@ async def variants_of(desk: OnDesk, body: VariantsIn) -> list[VariantOut]:
 
 
 @router.post("/decorations/spots")
-async def decoration_spots(desk: OnDesk, body: SpotsIn) -> list[tuple[float, float] | None]:
-    """Spots of a decoration's art, as shares of its size from its middle; none beside it."""
+async def decoration_spots(desk: OnDesk, body: SpotsIn) -> SpotsOut:
+    """Which spots of a decoration's art lie at places of a piece."""
     given: dict[str, Any] = {"recipe": body.recipe, "decoration_id": body.decoration_id}
-    found: list[tuple[float, float] | None] = await desk.ask(
-        "decoration_spots", **given, places=body.places
-    )
-    return found
+    found, size_mm = await desk.ask("decoration_spots", **given, places=body.places)
+    return SpotsOut(spots=found, size_mm=size_mm)
 
 
 @router.post("/decorations/caught")

@@ -13,14 +13,16 @@ from starlette.concurrency import run_in_threadpool
 
 from nebrel.core.errors import NebrelError
 from nebrel.core.picture.levels import bend
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.models import default_recipe, load_recipe
-from nebrel.web.desk import OnDesk, file_name, heavy
+from nebrel.web.desk import Desk, OnDesk, file_name, heavy
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.schemas import (
     CorrectedIn,
     CorrectedOut,
     CurveIn,
     FindingOut,
+    LaidMotifIn,
     MarkIn,
     MotifChange,
     MotifIn,
@@ -119,21 +121,30 @@ def motifs(desk: OnDesk, query: str = "") -> list[MotifOut]:
 
 @router.post("/motifs", status_code=201)
 async def keep_motif(desk: OnDesk, body: MotifIn) -> MotifOut:
-    """Keep the corrected picture of a piece, or one of its decorations, as a motif."""
+    """Keep the corrected picture of a piece as a motif."""
     piece = await run_in_threadpool(desk.store.piece, body.piece_id)
-    laid = None
-    if body.decoration_id:
-        laid = piece.recipe.decoration(body.decoration_id)
-        data, wide_mm = await desk.ask("decoration_picture", recipe=piece.recipe, decoration=laid)
-    else:
-        data, wide_mm = await desk.ask("motif", recipe=piece.recipe)
+    data, wide_mm = await desk.ask("motif", recipe=piece.recipe)
+    return await run_in_threadpool(_kept, desk, body, data, wide_mm)
 
-    def keep() -> MotifOut:
-        info = desk.store.add_picture(data, f"{file_name(body.name)}.png")
-        kept = desk.store.motifs.keep(info.sha256, body.name, body.tags, wide_mm, laid)
-        return MotifOut.of(kept, info)
 
-    return await run_in_threadpool(keep)
+@router.post("/motifs/decorations", status_code=201)
+async def keep_decoration(desk: OnDesk, body: LaidMotifIn) -> MotifOut:
+    """Keep a decoration as a motif, with all its numbers."""
+    laid = body.recipe.decoration(body.decoration_id)
+    data, wide_mm = await desk.ask("decoration_picture", recipe=body.recipe, decoration=laid)
+    return await run_in_threadpool(_kept, desk, body, data, wide_mm, laid)
+
+
+def _kept(
+    desk: Desk,
+    body: MotifIn | LaidMotifIn,
+    data: bytes,
+    wide_mm: float,
+    laid: Decoration | None = None,
+) -> MotifOut:
+    info = desk.store.add_picture(data, f"{file_name(body.name)}.png")
+    kept = desk.store.motifs.keep(info.sha256, body.name, body.tags, wide_mm, laid)
+    return MotifOut.of(kept, info)
 
 
 @router.patch("/motifs/{motif_id}")

@@ -638,10 +638,18 @@ class MarkIn(ReportIn):
 
 
 class MotifIn(BaseModel):
-    """A motif to be kept from a piece's corrected picture, or from one of its decorations."""
+    """A motif to be kept from a piece's corrected picture."""
 
     piece_id: str
-    decoration_id: str = ""
+    name: str = Field(max_length=400)
+    tags: list[str] = Field([], max_length=40)
+
+
+class LaidMotifIn(BaseModel):
+    """A motif to be kept from a decoration of a body."""
+
+    recipe: Recipe
+    decoration_id: str
     name: str = Field(max_length=400)
     tags: list[str] = Field([], max_length=40)
 

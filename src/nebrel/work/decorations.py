@@ -24,8 +24,8 @@ def art_size(worker: Worker, _: Progress, *, recipe: Recipe, decoration_id: str)
 
 def spots(
     worker: Worker, _: Progress, *, recipe: Recipe, decoration_id: str, places: list[Place]
-) -> list[tuple[float, float] | None]:
-    """Which spots of its art lie at places, in shares of its size from its middle."""
+) -> tuple[list[tuple[float, float] | None], tuple[float, float]]:
+    """Which spots of its art lie at places, in shares of its size from its middle; its size."""
     one = recipe.decoration(decoration_id)
     lain, size_mm = worker.evaluator.lying(recipe, one)
     far = _BESIDE_MM + one.art.depth_mm * one.deep_times + abs(one.lift.mm)
@@ -41,7 +41,7 @@ def spots(
     return [
         (float(u), float(v)) if away <= far else None
         for (u, v), away in zip(shares, best, strict=True)
-    ]
+    ], size_mm
 
 
 def catch(worker: Worker, _: Progress, *, recipe: Recipe, decoration_id: str, by: Catch) -> Place:

@@ -2,13 +2,16 @@ import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useRef } from "react";
 import { type BufferGeometry, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
-import type { Decoration, Figures, Recipe, Texture } from "../../api/client";
+import type { AnyDecoration, Decoration, Figures, Recipe, Texture } from "../../api/client";
 import { newId } from "../../api/fresh";
 import { COLOURS } from "../../shared/colours";
 import { change, decorations } from "../at";
 import { useBench } from "../benchStore";
 import { usePieceStore } from "../pieceStore";
+import { showError } from "../../shared/notices";
 import { resized } from "../steps/decorations";
+import { fading, strokeOver } from "../steps/decorations/spots";
+import { SideGrips } from "./SideGrips";
 import { stopOf } from "../stops";
 import type { OpenPiece } from "../usePiece";
 import type { Place } from "./Arrow";
@@ -39,10 +42,35 @@ export function DecorationGrips(props: Props) {
   const chosen = usePieceStore((state) => state.chosen.decorations);
   if (recipe.begins.kind !== "body" || stopOf(recipe, stop).id !== "decorations") return null;
   const open = decorations.read(recipe).find(({ id, enabled }) => enabled && id === chosen);
-  if (open?.kind !== "texture") return <Placing {...props} />;
-  if (open.where !== "brush" || !proxy) return null;
-  const set = (part: Partial<Texture>, still: boolean) => edit(change(decorations, (now) => now.map((old) => (old.id === open.id ? ({ ...old, ...part } as Texture) : old))), "texture", still);
-  return <Brush key={open.id} step={open} proxy={proxy} sizeMm={sizeMm} set={set} />;
+  const put = (part: Partial<AnyDecoration>, label: string, still: boolean) => edit(change(decorations, (now) => now.map((old) => (old.id === open?.id ? ({ ...old, ...part } as AnyDecoration) : old))), label, still);
+  if (open?.kind === "texture") return open.where === "brush" && proxy ? <Brush key={open.id} step={open} proxy={proxy} sizeMm={sizeMm} set={(part, still) => put(part, "texture", still)} /> : null;
+  return (
+    <>
+      <Placing {...props} />
+      {open?.fade_to === "brush" && proxy && <FadeBrush step={open} recipe={recipe} proxy={proxy} sizeMm={sizeMm} put={put} />}
+    </>
+  );
+}
+
+type Put = (part: Partial<AnyDecoration>, label: string, still: boolean) => void;
+
+/** Strokes over the piece become strokes over the art, and go with it. */
+function FadeBrush({ step, recipe, proxy, sizeMm, put }: { step: Decoration; recipe: Recipe; proxy: BufferGeometry; sizeMm: number; put: Put }) {
+  const now = useRef(step);
+  useEffect(() => {
+    now.current = step;
+  }, [step]);
+  async function set({ strokes }: { strokes: Texture["strokes"] }) {
+    const [run] = strokes;
+    if (!run) return;
+    try {
+      const stroke = await strokeOver(recipe, step, run.places as Place[], run.size.mm);
+      if (stroke) put({ fade_strokes: [...now.current.fade_strokes, stroke] }, "fade", true);
+    } catch (error) {
+      showError(error);
+    }
+  }
+  return <Brush step={{ id: fading(step), strokes: [] }} proxy={proxy} sizeMm={sizeMm} set={(part) => void set(part)} />;
 }
 
 /** The decoration that is open is laid where one points; it slides, or is sized and turned, as one drags. */
@@ -111,6 +139,7 @@ function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
         <sphereGeometry args={[sizeMm * 0.008, 16, 12]} />
         <meshBasicMaterial color={COLOURS.madder} depthTest={false} />
       </mesh>
+      {laying === "slide" && <SideGrips step={one} figures={figures} sizeMm={sizeMm} put={put} />}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Motif, take } from "../../api/client";
+import { api, type Motif, takeAs } from "../../api/client";
 
 const NONE: Motif[] = [];
 
@@ -7,5 +7,5 @@ const NONE: Motif[] = [];
 export const useMotifs = (): Motif[] =>
   useQuery({
     queryKey: ["motifs", ""],
-    queryFn: () => take(api.GET("/api/motifs", { params: { query: { query: "" } } })),
+    queryFn: () => takeAs<Motif[]>(api.GET("/api/motifs", { params: { query: { query: "" } } })),
   }).data ?? NONE;

@@ -111,7 +111,7 @@ function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> 
           <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline(wide))} />
           {motifs.length > 0 && <Dropdown.Header role="presentation">Motifs</Dropdown.Header>}
           {motifs.map((motif) => (
-            <Source key={motif.id} name={motif.name} purpose={motif.tags.join(", ")} onClick={() => void lay(SOURCES.motif(motif, wide))} />
+            <Source key={motif.id} name={motif.name} purpose={[motif.decoration && "with all its numbers", ...motif.tags].filter(Boolean).join(", ")} onClick={() => (motif.decoration ? layAgain(motif.decoration as Decoration) : void lay(SOURCES.motif(motif, wide)))} />
           ))}
           {used && used.length > 0 && <Dropdown.Header role="presentation">From other pieces</Dropdown.Header>}
           {used?.map(({ piece, decoration }) => (

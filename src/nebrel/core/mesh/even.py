@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.mesh.even_kernels import collapse, flip
+from nebrel.core.mesh.even_kernels import collapse, flip, flip_thin
 from nebrel.core.mesh.fans import find_twins
 from nebrel.core.mesh.faults import Edges, same_corner
 from nebrel.core.mesh.measure import measure, merge
@@ -18,6 +18,7 @@ from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.solid.bendable import parts
 
 _ROUNDS = 6
+_FLIPS = 12
 _LONG, _SHORT = 4 / 3, 4 / 5
 _SHARP_DEG = 35.0
 _MOST_TRIANGLES = 8_000_000
@@ -146,6 +147,9 @@ def _calmed(
     """Short edges collapsed, edges flipped, vertices drawn to the middle of their neighbours."""
     twin = np.asarray(find_twins(faces.astype(np.int32))[0], np.int64).copy()
     v, sharp = faces.ravel().copy(), line.ravel().copy()
+    for _ in range(_FLIPS):
+        if not flip_thin(v, twin, vertices, sharp):
+            break
     kind = _kinds(v, sharp, twin, len(vertices), vertices)
     collapse(v, twin, vertices, kind, sharp, _SHORT * edge_mm, _LONG * edge_mm)
     alive = v.reshape(-1, 3)[:, 0] >= 0

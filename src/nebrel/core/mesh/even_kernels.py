@@ -61,8 +61,12 @@ def _keeps_facing(p, v, edges, n, skip, place):  # type: ignore[no-untyped-def]
         b, c = p[v[_on(h)]], p[v[_back(h)]]
         old, new = _normal(p[v[h]], b, c, was), _normal(place, b, c, now)
         dot = was[0] * now[0] + was[1] * now[1] + was[2] * now[2]
+        if dot < 0.5 * old * new:
+            return False
+        # Thin ones may stay thin, or whole bands of them would stay for ever.
         longest = max(_gap(place, b), _gap(place, c), _gap(b, c))
-        if new < 0.02 * longest or dot < 0.5 * old * new:
+        before = max(_gap(p[v[h]], b), _gap(p[v[h]], c), _gap(b, c))
+        if new < 0.02 * longest and new * before < old * longest:
             return False
     return True
 
@@ -148,6 +152,89 @@ def collapse(v, twin, p, kind, sharp, short, long):  # type: ignore[no-untyped-d
     return done
 
 
+@njit(cache=True, nogil=True, inline="always")
+def _turned(v, twin, sharp, h, t, c, d):  # type: ignore[no-untyped-def]
+    """The edge `h`, and its twin `t`, between the two corners opposite: `a b c`, `b a d` before."""
+    hb, hc, tb, td = _on(h), _back(h), _on(t), _back(t)
+    outer_bc, outer_ca, outer_ad, outer_db = twin[hb], twin[hc], twin[tb], twin[td]
+    s_bc, s_ca, s_ad, s_db = sharp[hb], sharp[hc], sharp[tb], sharp[td]
+    a, b = v[h], v[t]
+    # Face of h: d c a; edges d-c (h), c-a (hb), a-d (hc). Face of t: c d b.
+    v[h], v[hb], v[hc] = d, c, a
+    v[t], v[tb], v[td] = c, d, b
+    for edge, outer, is_sharp in (
+        (hb, outer_ca, s_ca),
+        (hc, outer_ad, s_ad),
+        (tb, outer_db, s_db),
+        (td, outer_bc, s_bc),
+    ):
+        twin[edge], sharp[edge] = outer, is_sharp
+        if outer >= 0:
+            twin[outer] = edge
+
+
+@njit(cache=True, nogil=True)
+def _linked(v, twin, h, d, around):  # type: ignore[no-untyped-def]
+    """Whether there is an edge to `d` where `h` begins, or it cannot be told."""
+    count = _around(v, twin, h, around)
+    found = count == 0
+    for k in range(count):
+        found |= v[_on(around[k])] == d
+    return found
+
+
+@njit(cache=True, nogil=True)
+def flip_thin(v, twin, p, sharp):  # type: ignore[no-untyped-def]
+    """Flip edges within flat parts until no triangle is thinner than it has to be.
+
+    Parameters
+    ----------
+    v, twin, sharp : (3F,) changed in place
+
+    Source: Lawson, Software for C1 surface interpolation (1977).
+    """
+    n1, n2, n3, n4 = np.empty(3), np.empty(3), np.empty(3), np.empty(3)
+    around = np.empty(_MOST_AROUND, np.int64)
+    done = 0
+    for h in range(len(v)):
+        t = twin[h]
+        if t < h or v[h] < 0 or sharp[h]:
+            continue
+        a, b, c, d = v[h], v[t], v[_back(h)], v[_back(t)]
+        if c == d:
+            continue
+        one, two = _normal(p[a], p[b], p[c], n1), _normal(p[b], p[a], p[d], n2)
+        long = _gap(p[a], p[b])
+        # The cosines of the angles opposite, by their sines: where they sum up to less than
+        # nothing, the other diagonal is the better one.
+        at_c = at_d = 0.0
+        for k in range(3):
+            at_c += (p[a, k] - p[c, k]) * (p[b, k] - p[c, k])
+            at_d += (p[a, k] - p[d, k]) * (p[b, k] - p[d, k])
+        if at_c * two + at_d * one >= -1e-9 * long * (one + two):
+            continue
+        three, four = _normal(p[d], p[c], p[a], n3), _normal(p[c], p[d], p[b], n4)
+        # Flat: both look the same way, but for what is too thin to look anywhere.
+        both = three_to = four_to = length = 0.0
+        for k in range(3):
+            both += n1[k] * n2[k]
+            side = n1[k] + n2[k]
+            three_to += n3[k] * side
+            four_to += n4[k] * side
+            length += side * side
+        length = np.sqrt(length)
+        thin = min(one, two) < 0.01 * long
+        if (both < 0.9998 * one * two and not thin) or length <= 0:
+            continue
+        if three_to < 0.99 * three * length or four_to < 0.99 * four * length:
+            continue
+        if min(three, four) <= 0 or _linked(v, twin, _back(h), d, around):
+            continue
+        _turned(v, twin, sharp, h, t, c, d)
+        done += 1
+    return done
+
+
 @njit(cache=True, nogil=True)
 def flip(v, twin, p, kind, sharp, valence):  # type: ignore[no-untyped-def]
     """Flip edges where that brings the vertices nearer to six neighbours each (four on a border).
@@ -182,29 +269,9 @@ def flip(v, twin, p, kind, sharp, valence):  # type: ignore[no-untyped-def]
             flat &= n[0] * n2[0] + n[1] * n2[1] + n[2] * n2[2] > 0.9 * size * two
         if not flat:
             continue
-        there = False
-        count = _around(v, twin, _back(h), around)
-        if count == 0:
+        if _linked(v, twin, _back(h), d, around):
             continue
-        for k in range(count):
-            there |= v[_on(around[k])] == d
-        if there:
-            continue
-        hb, hc, tb, td = _on(h), _back(h), _on(t), _back(t)
-        outer_bc, outer_ca, outer_ad, outer_db = twin[hb], twin[hc], twin[tb], twin[td]
-        s_bc, s_ca, s_ad, s_db = sharp[hb], sharp[hc], sharp[tb], sharp[td]
-        # Face of h: d c a; edges d-c (h), c-a (hb), a-d (hc). Face of t: c d b.
-        v[h], v[hb], v[hc] = d, c, a
-        v[t], v[tb], v[td] = c, d, b
-        for edge, outer, is_sharp in (
-            (hb, outer_ca, s_ca),
-            (hc, outer_ad, s_ad),
-            (tb, outer_db, s_db),
-            (td, outer_bc, s_bc),
-        ):
-            twin[edge], sharp[edge] = outer, is_sharp
-            if outer >= 0:
-                twin[outer] = edge
+        _turned(v, twin, sharp, h, t, c, d)
         valence[a] -= 1
         valence[b] -= 1
         valence[c] += 1

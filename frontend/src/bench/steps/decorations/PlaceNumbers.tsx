@@ -1,8 +1,11 @@
-import type { Decoration, Figures } from "../../../api/client";
+import { api, type Decoration, type Figures, type Recipe, takeAs } from "../../../api/client";
+import { Button } from "../../../shared/Button";
+import { showError } from "../../../shared/notices";
 import { NumberField } from "../../../shared/NumberField";
 
 interface Props {
   step: Decoration;
+  recipe: Recipe;
   figures: Figures | undefined;
   set: (part: Partial<Decoration>, resting?: boolean) => void;
 }
@@ -10,8 +13,15 @@ interface Props {
 const tidy = (value: number) => Number(value.toFixed(3));
 
 /** Where its middle is, in numbers: around the upright axis and above the table. */
-export function PlaceNumbers({ step, figures, set }: Props) {
+export function PlaceNumbers({ step, recipe, figures, set }: Props) {
   if (!figures) return null;
+  async function settle(by: "face" | "axis") {
+    try {
+      set({ at: await takeAs<Decoration["at"]>(api.POST("/api/decorations/caught", { body: { recipe, decoration_id: step.id, by } })) }, true);
+    } catch (error) {
+      showError(error);
+    }
+  }
   const { low_mm: low, size_mm: size } = figures.mesh;
   const [x, y] = [low[0] + size[0] / 2, low[1] + size[1] / 2];
   const [dx, dy] = [step.at[0] - x, step.at[1] - y];
@@ -21,6 +31,17 @@ export function PlaceNumbers({ step, figures, set }: Props) {
   const put = (at: [number, number, number], resting: boolean) => set({ at: at.map(tidy) as [number, number, number] }, resting);
   return (
     <>
+      <div className="d-flex gap-2 flex-wrap mb-2">
+        <Button size="sm" variant="plain" onClick={() => void settle("face")}>
+          Middle of its face
+        </Button>
+        <Button size="sm" variant="plain" onClick={() => void settle("axis")}>
+          Square to the axis
+        </Button>
+        <Button size="sm" variant="plain" onClick={() => set({ up: [0, 0, 1], turn: 0 }, true)}>
+          Upright
+        </Button>
+      </div>
       {away > 1e-3 && (
         <NumberField
           label="Around z"

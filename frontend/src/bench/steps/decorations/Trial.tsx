@@ -1,39 +1,55 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
-import { useNavigate, useParams } from "react-router";
-import { api, type Decoration, type Length, take } from "../../../api/client";
+import { useNavigate } from "react-router";
+import { api, type Decoration, type Length, type Recipe, take, takeAs } from "../../../api/client";
 import { Button } from "../../../shared/Button";
 import { Choice } from "../../../shared/Choice";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
+import { type Trial as TrialOnBench, usePieceStore } from "../../pieceStore";
 
 type Over = "depth" | "size";
 
+interface Props {
+  step: Decoration;
+  recipe: Recipe;
+  name: string;
+}
+
 /** The same decoration in several depths or sizes, as a test plate of its own. */
-export function Trial({ step }: { step: Decoration }) {
+export function Trial(props: Props) {
   const [open, setOpen] = useState(false);
   return (
     <>
-      <Button size="sm" variant="plain" className="mt-2" onClick={() => setOpen(true)}>
+      <Button size="sm" variant="plain" onClick={() => setOpen(true)}>
         Strength trial
       </Button>
-      {open && <TrialSheet step={step} onClose={() => setOpen(false)} />}
+      {open && <TrialSheet {...props} onClose={() => setOpen(false)} />}
     </>
   );
 }
 
-function TrialSheet({ step, onClose }: { step: Decoration; onClose: () => void }) {
-  const { pieceId = "" } = useParams();
+function TrialSheet({ step, recipe, name, onClose }: Props & { onClose: () => void }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [over, setOver] = useState<Over>("depth");
   const [first, setFirst] = useState<Length>({ mm: 0.4, text: null });
   const [last, setLast] = useState<Length>({ mm: 2, text: null });
   const [count, setCount] = useState(5);
+  const setTrial = usePieceStore((state) => state.setTrial);
+  const asked = { recipe, name, decoration_id: step.id, over, first: first.mm, last: last.mm, count };
+  const beside = useMutation({
+    mutationFn: () => takeAs<TrialOnBench["variants"]>(api.POST("/api/decorations/variants", { body: asked })),
+    onSuccess: (variants) => {
+      setTrial({ decorationId: step.id, over, variants });
+      onClose();
+    },
+    onError: showError,
+  });
   const begin = useMutation({
-    mutationFn: () => take(api.POST("/api/trials", { body: { piece_id: pieceId, decoration_id: step.id, over, first: first.mm, last: last.mm, count } })),
+    mutationFn: () => take(api.POST("/api/trials", { body: asked })),
     onSuccess: (piece) => {
       void queries.invalidateQueries({ queryKey: ["pieces"] });
       void navigate(`/pieces/${piece.id}`);
@@ -51,7 +67,7 @@ function TrialSheet({ step, onClose }: { step: Decoration; onClose: () => void }
         <Modal.Title as="h2">Strength trial</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <p className="field-help">A test plate with this decoration side by side, the value engraved below each. It becomes a piece of its own.</p>
+        <p className="field-help">The same decoration in several strengths: beside each other on the bench, to choose from; or as a test plate with the values engraved, a piece of its own.</p>
         <Choice
           label="What is tried"
           value={over}
@@ -66,8 +82,11 @@ function TrialSheet({ step, onClose }: { step: Decoration; onClose: () => void }
         <NumberField label="How many" value={count} range={[2, 12]} step={1} slider={false} onChange={(many) => setCount(Math.round(many))} />
       </Modal.Body>
       <Modal.Footer>
-        <Button variant="primary" disabled={begin.isPending} onClick={() => begin.mutate()}>
+        <Button variant="plain" disabled={begin.isPending} onClick={() => begin.mutate()}>
           Make the plate
+        </Button>
+        <Button variant="primary" disabled={beside.isPending} onClick={() => beside.mutate()}>
+          See them side by side
         </Button>
       </Modal.Footer>
     </Modal>

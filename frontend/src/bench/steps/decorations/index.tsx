@@ -14,6 +14,9 @@ import { usePieceStore } from "../../pieceStore";
 import { staysWhereItIs } from "../finish/finishing";
 import type { EditorProps, Kinds } from "../kinds";
 import { SOURCES, suitablePlace, suitableWide } from "./bring";
+import { Fading } from "./Fading";
+import { KeepMotif } from "./KeepMotif";
+import { Parts } from "./Parts";
 import { PlaceNumbers } from "./PlaceNumbers";
 import { texture } from "./texture";
 import { Trial } from "./Trial";
@@ -37,6 +40,12 @@ const tonesOf = ({ art }: Decoration) => art.build_up.find((entry): entry is Ton
 const withTones = ({ art }: Decoration, part: Partial<Tones>) => ({
   art: { ...art, build_up: art.build_up.map((entry) => (entry.kind === "picture" ? ({ ...entry, ...part } as Tones) : entry)) },
 });
+
+/** How deep it is, mm: its picture, or its highest entry. */
+function depthOf(step: Decoration): number {
+  const entry = highest(step);
+  return Math.abs(tonesOf(step)?.depth.mm ?? (entry && "height" in entry ? entry.height.mm : 1));
+}
 
 /** The entry that says how high it is, where the picture does not. */
 const highest = ({ art }: Decoration) => art.build_up.findLast((entry): entry is Exclude<Entry, Tones> => entry.kind !== "picture" && entry.enabled);
@@ -97,7 +106,10 @@ function DecorationEditor(props: Editing) {
       )}
       <h3 className="mt-3">How often</h3>
       <RepeatFields {...props} />
-      <Trial step={step} />
+      <div className="d-flex gap-2 flex-wrap mt-2">
+        <Trial step={step} recipe={props.recipe} name={titleOf(step)} />
+        <KeepMotif step={step} recipe={props.recipe} name={titleOf(step)} />
+      </div>
     </>
   );
 }
@@ -151,7 +163,7 @@ function ArtFields({ step, set, figures }: Editing) {
 }
 
 /** How deep it is. */
-function DepthFields({ step, set }: Editing) {
+function DepthFields({ step, set, recipe }: Editing) {
   const tones = tonesOf(step);
   const entry = tones ? undefined : highest(step);
   return (
@@ -221,20 +233,8 @@ function DepthFields({ step, set }: Editing) {
       {step.does !== "colour" && step.does !== "through" && (
         <LengthField label="Rounded at its foot" help="Where its walls meet the surface." value={step.fillet} range={[0, 2]} limits={[0, 100]} step={0.1} onChange={(fillet, r) => set({ fillet }, r)} />
       )}
-      <SelectField
-        label="Fades to nothing"
-        value={step.fade_to}
-        options={[
-          ["none", "nowhere"],
-          ["rim", "all around"],
-          ["left", "to the left"],
-          ["right", "to the right"],
-          ["top", "upwards"],
-          ["bottom", "downwards"],
-        ]}
-        onChange={(fade_to) => set({ fade_to })}
-      />
-      {step.fade_to !== "none" && <LengthField label="Over" value={step.fade} range={[0.5, 50]} limits={[0.1, 5000]} step={0.5} slider onChange={(fade, r) => set({ fade }, r)} />}
+      {["raise", "sink", "both"].includes(step.does) && <Parts step={step} recipe={recipe} depthMm={depthOf(step)} set={set} />}
+      <Fading step={step} set={set} />
       {step.does === "inlay" && <LengthField label="Clearance" help="All around it in its pocket." value={step.clearance} range={[0, 1]} limits={[0, 5]} step={0.05} onChange={(clearance, r) => set({ clearance }, r)} />}
       <LengthField label="Held below" help={step.does === "inlay" ? "How deep its pocket is." : "How deep what is raised reaches into the body, or how far what is sunk is cut free above it."} value={step.art.backing} range={[0.1, 2]} limits={[0.05, 100]} step={0.1} onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)} />
       <Switch label="Left for right" value={step.art.mirror} onChange={(mirror) => set({ art: { ...step.art, mirror } })} />
@@ -324,10 +324,23 @@ function RepeatFields({ step, set }: Editing) {
           ["around", "around"],
           ["rows", "in rows"],
           ["mirror", "mirrored"],
+          ["along", "along a line"],
         ]}
         help={step.layout === "mirror" ? "Once more, across the middle of the body." : undefined}
         onChange={(layout) => set({ layout })}
       />
+      {step.layout === "along" && (
+        <Choice
+          label="The line"
+          value={step.line}
+          options={[
+            ["edge", "beside an edge"],
+            ["level", "at one height"],
+          ]}
+          help={step.line === "edge" ? "Each as far from the nearest edge of its face as this one." : "Around the body, as high along the axis as this one."}
+          onChange={(line) => set({ line })}
+        />
+      )}
       {step.layout !== "mirror" && (
         <NumberField label={step.layout === "rows" ? "In a row" : "How often"} help={step.layout === "around" ? "Evenly around an axis through the middle of the body." : undefined} value={step.repeat} range={[1, 120]} step={1} slider={false} onChange={(repeat, r) => set({ repeat: Math.round(repeat) }, r)} />
       )}
@@ -338,7 +351,8 @@ function RepeatFields({ step, set }: Editing) {
           {step.rows > 1 && <LengthField label="Rows apart" value={step.row_gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(row_gap, r) => set({ row_gap }, r)} />}
         </>
       )}
-      {step.lie !== "axis" && ((step.layout === "around" && step.repeat > 1) || step.layout === "mirror") && (
+      {step.layout === "along" && step.repeat > 1 && <LengthField label="Apart" help="Where the line has ends; around a closed one they lie evenly." value={step.gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(gap, r) => set({ gap }, r)} />}
+      {step.lie !== "axis" && ((step.layout === "along" && step.line === "level") || (step.layout === "around" && step.repeat > 1) || step.layout === "mirror") && (
         <Choice label={step.layout === "mirror" ? "Across" : "Around"} value={step.axis} options={AXES} onChange={(axis) => set({ axis })} />
       )}
     </>
