@@ -22,6 +22,7 @@ from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.refine import refine
 from nebrel.core.solid.close import close
 from nebrel.core.solid.decorate import decorate
+from nebrel.core.solid.ready import ready_mesh
 from nebrel.core.solid.triangulate import triangulate
 from nebrel.demo.pictures import smooth_noise
 
@@ -101,10 +102,68 @@ def walls(mesh: Mesh, place: Unrolled) -> float:
     return float(np.degrees(np.arctan(np.median(run) / (_UPPER - _LOWER))))
 
 
+def bodies() -> dict[str, tuple[Mesh, tuple[float, float, float]]]:
+    """Bodies, and a place on each."""
+    lumpy = body()
+    return {
+        "ball": (ready_mesh("sphere", diameter=50.0), (25.0, 0.0, 25.0)),
+        "column": (ready_mesh("cylinder", diameter=40.0, tall=50.0, round=0.0), (20.0, 0.0, 25.0)),
+        "torus": (ready_mesh("torus", diameter=80.0, thick=30.0), (40.0, 0.0, 15.0)),
+        "lumpy": (lumpy, _AT),
+    }
+
+
+def honest() -> None:
+    """How deep a disc is at 500 places away from its rim, and what volume it adds or takes."""
+    wide, deep = 12.0, 0.8
+    disc = cylinder(0.4 + deep, wide / 2, 360).translate((wide / 2, wide / 2, 0))
+    for name, (mesh, at) in bodies().items():
+        place = unroll(mesh, at, _UP, 0, wide * 0.75)
+        before = measure(mesh).volume_mm3
+        for does, sign in (("raise", 1), ("sink", -1)):
+            made, report = decorate(mesh, disc, 0.4, [place], (wide, wide), does, 0.004)
+            rng = np.random.default_rng(0)
+            away, angle = 5.4 * np.sqrt(rng.random(500)), 2 * np.pi * rng.random(500)
+            spots = np.column_stack([away * np.cos(angle), away * np.sin(angle)])
+            off = _depths(made, place, spots) - sign * deep
+            wanted = _between(place, wide / 2, sign * deep)
+            found = report.volume_mm3 - before
+            share = 100 * (found / wanted - 1)
+            print(f"  {name}, {does}: depth off by {np.abs(off).max():.4f} mm at most; volume "
+                  f"{found:+.2f} mm3, {share:+.2f} % of the integral")  # fmt: skip
+
+
+def _depths(mesh: Mesh, place: Unrolled, spots: np.ndarray) -> np.ndarray:
+    """How high the mesh is over spots of the surface, along the surface's normals."""
+    near = Nearby.of(mesh)
+    above, on = (place.place(np.column_stack([spots, np.full(len(spots), h)])) for h in (3.0, 0.0))
+    ways = np.ascontiguousarray((on - above) / 3.0)
+    deep, _ = first_hits(near.corners, near.boxes, np.ascontiguousarray(above), ways, 0.0, np.inf)
+    return 3.0 - deep
+
+
+def _between(place: Unrolled, radius_mm: float, high_mm: float) -> float:
+    """The volume between a disc of the surface and the same so much higher, by the mean of sums."""
+    rings, sectors, layers = 120, 360, 5
+    edges = [np.linspace(0, radius_mm, rings + 1), np.linspace(0, 2 * np.pi, sectors + 1)]
+    r, a = (0.5 * (edge[1:] + edge[:-1]) for edge in edges)
+    h = (np.arange(layers) + 0.5) / layers * high_mm
+    r, a, h = (grid.ravel() for grid in np.meshgrid(r, a, h, indexing="ij"))
+    flat = np.column_stack([r * np.cos(a), r * np.sin(a), h])
+    step = 1e-3
+    ways = [
+        (place.place(flat + by) - place.place(flat - by)) / (2 * step) for by in np.eye(3) * step
+    ]
+    size = np.einsum("ij,ij->i", np.cross(ways[0], ways[1]), ways[2])
+    cell = radius_mm / rings * 2 * np.pi / sectors * high_mm / layers
+    return float((size * r).sum() * cell)
+
+
 def main() -> None:
     options = argparse.ArgumentParser()
     options.add_argument("--rounds", type=int, default=3)
     given = options.parse_args()
+    honest()
     whole, (flat, heights) = body(), art()
     size = _SIDE_MM, _SIDE_MM
     place = unroll(whole, _AT, _UP, 0, 14.5)

@@ -10,7 +10,7 @@ from nebrel.core.formats import stl
 from nebrel.core.formats.glb import encode_glb
 from nebrel.core.formats.meshes import read_mesh
 from nebrel.core.formats.stl import encode_stl, write_stl
-from nebrel.core.mesh import components
+from nebrel.core.mesh import components, shade
 from nebrel.core.mesh import fans as fans_module
 from nebrel.core.mesh import measure as measure_module
 from nebrel.core.mesh.fans import find_twins, number_fans
@@ -171,15 +171,16 @@ def test_large_meshes_are_measured_as_small_ones_are(monkeypatch: pytest.MonkeyP
     for kind in (faces, pierced, folded, pinched):
         mesh = Mesh(vertices, np.ascontiguousarray(kind, np.int32))
         with monkeypatch.context() as patch:
-            for module in (components, fans_module, measure_module, stl):
+            for module in (components, fans_module, measure_module, stl, shade):
                 patch.setattr(module, "many", lambda _: False)
-            plain = measure(mesh)
+            plain, drawn = measure(mesh), split_creases(mesh)[1]
             fans = number_fans(find_twins(mesh.faces)[0])
             record = encode_stl(mesh)
         with monkeypatch.context() as patch:
-            for module in (components, fans_module, measure_module, stl):
+            for module in (components, fans_module, measure_module, stl, shade):
                 patch.setattr(module, "many", lambda _: True)
             assert measure(mesh) == plain
+            assert split_creases(mesh)[1] == pytest.approx(drawn, abs=1e-5)
             count, label = number_fans(find_twins(mesh.faces)[0])
             assert (count, label.tolist()) == (fans[0], fans[1].tolist())
             other = encode_stl(mesh)

@@ -3,7 +3,7 @@ import { addAfterEffect, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Box3, type BufferGeometry, CanvasTexture, type PerspectiveCamera, type Sprite, Vector3 } from "three";
 import type { OrbitControls as Controls } from "three-stdlib";
-import type { Piece as OpenedPiece, Recipe } from "../api/client";
+import type { Figures, Piece as OpenedPiece, Recipe } from "../api/client";
 import { mm } from "../shared/format";
 import { type NamedView, useBench } from "./benchStore";
 import type { Look } from "./looks/look";
@@ -46,24 +46,12 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
     shown.geometry.computeBoundingBox();
     return shown.geometry.boundingBox ?? new Box3();
   }, [shown.geometry]);
-  // What stands upright is lit and first seen from the front.
-  const [wide, deep, high] = shown.figures.mesh.size_mm;
-  const { kind, standing, round } = shown.figures.form ?? { ...BODY, standing: high > 0.7 * Math.max(wide, deep) };
+  const standing = stands(shown.figures);
+  const { kind, round } = shown.figures.form ?? BODY;
   const table = shown.figures.form ? 0 : box.min.z;
   return (
     <>
-      <hemisphereLight args={[COLOURS.sky, COLOURS.ground, 1.05]} />
-      {standing ? (
-        <>
-          <directionalLight position={[-150, -120, 90]} intensity={3.4} color={COLOURS.lamp} />
-          <directionalLight position={[150, 60, 120]} intensity={0.9} color={COLOURS.lamp} />
-        </>
-      ) : (
-        <>
-          <directionalLight position={[-170, 95, 72]} intensity={4.2} color={COLOURS.lamp} />
-          <directionalLight position={[60, -160, 40]} intensity={0.7} color={COLOURS.lamp} />
-        </>
-      )}
+      <Lights standing={standing} />
       <Piece {...{ piece, shown, look, recipe, resting }} />
       <Pointing geometry={shown.geometry} sizeMm={Math.max(...shown.figures.mesh.size_mm)} />
       {proxy && shown.figures.form && (
@@ -83,6 +71,32 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
       <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
     </>
   );
+}
+
+/** Light of a lamp and of the sky. */
+export function Lights({ standing }: { standing: boolean }) {
+  return (
+    <>
+      <hemisphereLight args={[COLOURS.sky, COLOURS.ground, 1.05]} />
+      {standing ? (
+        <>
+          <directionalLight position={[-150, -120, 90]} intensity={3.4} color={COLOURS.lamp} />
+          <directionalLight position={[150, 60, 120]} intensity={0.9} color={COLOURS.lamp} />
+        </>
+      ) : (
+        <>
+          <directionalLight position={[-170, 95, 72]} intensity={4.2} color={COLOURS.lamp} />
+          <directionalLight position={[60, -160, 40]} intensity={0.7} color={COLOURS.lamp} />
+        </>
+      )}
+    </>
+  );
+}
+
+/** Whether it stands upright, and is lit and first seen from the front. */
+export function stands({ form, mesh }: Figures): boolean {
+  const [wide, deep, high] = mesh.size_mm;
+  return form?.standing ?? high > 0.7 * Math.max(wide, deep);
 }
 
 function Piece({ piece, shown, look, recipe, resting }: Omit<Props, "proxy" | "onScale" | "edit">) {

@@ -43,9 +43,9 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
   const chosen = lookOf(look);
   const seen = offered(chosen, look, recipe, figures) ? chosen : surface;
   const trial = usePieceStore((state) => state.trial);
-  if (trial) return <TrialView trial={trial} recipe={recipe} edit={edit} />;
+  if (trial && figures) return <TrialView trial={trial} recipe={recipe} figures={figures} edit={edit} />;
   return (
-    <section className={`view piece-view ${seen.dark ? "before-lamp" : ""}`} aria-label="Piece view">
+    <section className={`view piece-view ${seen.dark ? "before-lamp" : ""}`} aria-label="Piece view" aria-busy={shown?.recipe !== recipe && !problem}>
       <div className="view-bar">
         <span className="view-name">
           Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}

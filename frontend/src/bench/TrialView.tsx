@@ -2,36 +2,39 @@ import { OrbitControls } from "@react-three/drei";
 import { Canvas, useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { type Group, type PerspectiveCamera, Sphere, Vector3 } from "three";
-import type { Decoration, Recipe } from "../api/client";
+import type { Decoration, Figures, Recipe } from "../api/client";
 import { Button } from "../shared/Button";
-import { COLOURS } from "../shared/colours";
 import { mm } from "../shared/format";
 import { showError } from "../shared/notices";
 import { change, decorations } from "./at";
 import { drawsInSoftware } from "./drawsInSoftware";
 import { Stone } from "./looks/surface";
+import { Lights, stands } from "./PieceScene";
 import { type Trial, usePieceStore } from "./pieceStore";
 import type { OpenPiece } from "./usePiece";
 import { askDraft, type ShownMesh } from "./usePieceMesh";
 
 const SOFTWARE = drawsInSoftware();
-const FROM = new Vector3(0.3, -1, 0.55).normalize();
+const IN_FRONT = new Vector3(0.3, -1, 0.55).normalize();
+const ABOVE = new Vector3(0.2, -0.8, 1).normalize();
 
 interface Props {
   trial: Trial;
   recipe: Recipe;
+  figures: Figures;
   edit: OpenPiece["edit"];
 }
 
 const withOne = ({ decorationId }: Trial, decoration: Decoration) => change(decorations, (now) => now.map((old) => (old.id === decorationId ? { ...decoration, id: old.id } : old)));
 
 /** The piece with a decoration in several strengths, all turned together, to choose one from. */
-export function TrialView({ trial, recipe, edit }: Props) {
+export function TrialView({ trial, recipe, figures, edit }: Props) {
   const setTrial = usePieceStore((state) => state.setTrial);
   const [shown, setShown] = useState<(ShownMesh | undefined)[]>([]);
   const { variants, over } = trial;
   const rows = variants.length > 3 ? 2 : 1;
   const cols = Math.ceil(variants.length / rows);
+  const standing = stands(figures);
   const first = useRef(recipe);
   useEffect(() => {
     let dropped = false;
@@ -63,10 +66,8 @@ export function TrialView({ trial, recipe, edit }: Props) {
         </Button>
       </div>
       <Canvas frameloop="demand" dpr={SOFTWARE ? 1 : [1, 2]} gl={{ antialias: !SOFTWARE }} camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000, manual: true }}>
-        <hemisphereLight args={[COLOURS.sky, COLOURS.ground, 1.05]} />
-        <directionalLight position={[-150, -120, 90]} intensity={3.4} color={COLOURS.lamp} />
-        <directionalLight position={[150, 60, 120]} intensity={0.9} color={COLOURS.lamp} />
-        <SideBySide shown={shown} rows={rows} cols={cols} />
+        <Lights standing={standing} />
+        <SideBySide {...{ shown, rows, cols, standing }} />
       </Canvas>
       <div className="trial-cells" style={{ gridTemplate: `repeat(${rows}, 1fr) / repeat(${cols}, 1fr)` }}>
         {variants.map(({ value, decoration }, n) => (
@@ -83,7 +84,7 @@ export function TrialView({ trial, recipe, edit }: Props) {
 }
 
 /** Each in a cell of its own, seen by the same eye. */
-function SideBySide({ shown, rows, cols }: { shown: (ShownMesh | undefined)[]; rows: number; cols: number }) {
+function SideBySide({ shown, rows, cols, standing }: { shown: (ShownMesh | undefined)[]; rows: number; cols: number; standing: boolean }) {
   const { size, invalidate } = useThree();
   const camera = useThree((state) => state.camera) as PerspectiveCamera;
   const groups = useRef<(Group | null)[]>([]);
@@ -97,13 +98,13 @@ function SideBySide({ shown, rows, cols }: { shown: (ShownMesh | undefined)[]; r
     first.geometry.computeBoundingSphere();
     const ball = first.geometry.boundingSphere ?? new Sphere(new Vector3(), 50);
     const aspect = size.width / cols / (size.height / rows);
-    const away = (ball.radius * 1.1) / Math.sin((camera.fov * Math.PI) / 360) / Math.min(1, aspect);
-    camera.position.copy(ball.center).addScaledVector(FROM, away);
+    const away = (ball.radius * 0.9) / Math.sin((camera.fov * Math.PI) / 360) / Math.min(1, aspect);
+    camera.position.copy(ball.center).addScaledVector(standing ? IN_FRONT : ABOVE, away);
     camera.near = away / 50;
     camera.far = away * 20;
     camera.lookAt(ball.center);
     setMiddle(ball.center.clone());
-  }, [shown, camera, size, rows, cols]);
+  }, [shown, camera, size, rows, cols, standing]);
   // With a priority of its own it draws instead of the canvas.
   useFrame(({ gl, scene }) => {
     const [wide, tall] = [size.width / cols, size.height / rows];

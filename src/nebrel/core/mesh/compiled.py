@@ -219,3 +219,22 @@ def join_places(bits):  # type: ignore[no-untyped-def]
                 break
             at = (at + 1) & (size - 1)
     return first[:count].copy(), kind
+
+
+@njit(cache=True, nogil=True)
+def fan_normals(corners, unit, double, label, count):  # type: ignore[no-untyped-def]
+    """As `shade.fan_normals`."""
+    found = np.zeros((count, 3))
+    for f in range(len(corners)):
+        for i in range(3):
+            one = corners[f, (i + 1) % 3] - corners[f, i]
+            two = corners[f, (i + 2) % 3] - corners[f, i]
+            dot = one[0] * two[0] + one[1] * two[1] + one[2] * two[2]
+            x = one[1] * two[2] - one[2] * two[1]
+            y = one[2] * two[0] - one[0] * two[2]
+            z = one[0] * two[1] - one[1] * two[0]
+            across = (x * x + y * y + z * z) ** 0.5
+            weight = np.arctan2(across, dot) * double[f]
+            for k in range(3):
+                found[label[3 * f + i], k] += weight * unit[f, k]
+    return found

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.mesh.fans import find_twins, number_fans
+from nebrel.core.mesh.many import many
 
 
 def split_creases(mesh: Mesh, crease_degrees: float = 30.0) -> tuple[Mesh, Floats]:
@@ -35,13 +36,7 @@ def split_creases(mesh: Mesh, crease_degrees: float = 30.0) -> tuple[Mesh, Float
     turn = np.einsum("ij,ij->i", unit[edges // 3], unit[twin[edges] // 3])
     twin[edges[turn <= np.cos(np.radians(crease_degrees))]] = -1
     parts, label = number_fans(twin)
-    # Weighed by area too: beside a steep step the broad flat triangle keeps its own normal,
-    # so that it does not shade as if it bent.
-    weight = _corner_angles(corners) * np.repeat(length[:, 0], 3)
-    normals = np.empty((parts, 3), np.float64)
-    share = np.repeat(unit, 3, axis=0) * weight[:, None]
-    for axis in range(3):
-        normals[:, axis] = np.bincount(label, share[:, axis], parts)
+    normals = fan_normals(corners, unit, length[:, 0], label, parts)
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
     vertices = np.empty((parts, 3), np.float32)
     vertices[label] = mesh.vertices[faces.ravel()]
@@ -53,6 +48,31 @@ def split_creases(mesh: Mesh, crease_degrees: float = 30.0) -> tuple[Mesh, Float
         Mesh(vertices, label.reshape(-1, 3).astype(np.int32), mesh.name, colours),
         normals.astype(np.float32),
     )
+
+
+def fan_normals(
+    corners: Floats, unit: Floats, double: Floats, label: NDArray[Any], count: int
+) -> NDArray[np.float64]:
+    """The normals (count, 3) of fans of faces, not yet of length 1.
+
+    Parameters
+    ----------
+    corners, unit, double : (F, 3, 3) mm, (F, 3) outwards, (F,) twice the area
+    label : (3F,) the fan of each corner
+    """
+    # Weighed by area too: beside a steep step the broad flat triangle keeps its own normal,
+    # so that it does not shade as if it bent.
+    if many(len(corners)):
+        from nebrel.core.mesh import compiled
+
+        found: NDArray[np.float64] = compiled.fan_normals(corners, unit, double, label, count)
+        return found
+    weight = _corner_angles(corners) * np.repeat(double, 3)
+    normals = np.empty((count, 3), np.float64)
+    share = np.repeat(unit, 3, axis=0) * weight[:, None]
+    for axis in range(3):
+        normals[:, axis] = np.bincount(label, share[:, axis], count)
+    return normals
 
 
 def vertex_normals(places: NDArray[Any], faces: NDArray[Any]) -> NDArray[np.float64]:

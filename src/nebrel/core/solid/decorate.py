@@ -25,6 +25,7 @@ Spots = NDArray[np.float64]
 Does = Literal["raise", "sink", "through", "both", "inlay"]
 _LEVEL_MM = 1e-3  # less below the surface is level with it
 LIFT_MM = 0.008  # by which what is level with the surface keeps away from it
+_EASED_MM = 0.1  # above the surface, from where on all is as high as it was
 _ASKED, _DRAWN = 21, 11  # places along a side whose wall is measured
 _LIGHT = 600_000  # triangles of a body that is kept at hand
 _BEHIND_MM = 0.3  # by which what is cut through reaches further than the wall
@@ -184,10 +185,12 @@ def _laid(
     """A flat solid where it comes to lie on the body."""
     mirrored = isinstance(place, Mirrored)
     lying = lying_of(place)
-    if does in ("raise", "both"):
-        solid = flat.translate((0.0, 0.0, -(backing_mm + (LIFT_MM if does == "raise" else 0.0))))
+    if does == "both":
+        solid = flat.translate((0.0, 0.0, -backing_mm))
+    elif does == "raise":
+        solid = _apart(flat.translate((0.0, 0.0, -backing_mm)))
     elif does == "sink":
-        solid = flat.mirror((0.0, 0.0, 1.0)).translate((0.0, 0.0, backing_mm + LIFT_MM))
+        solid = _apart(flat.translate((0.0, 0.0, -backing_mm))).mirror((0.0, 0.0, 1.0))
     else:
         solid = flat
     if mirrored:
@@ -211,6 +214,17 @@ def _laid(
         return solid_of(lay(solid, form, tolerance_mm))
     again = solid + solid.translate((size_mm[0], 0.0, 0.0))
     return lay_halves(again, form, size_mm[0], tolerance_mm)
+
+
+def _apart(solid: Solid) -> Solid:
+    """With what is level with the surface a little below it; what stands high as high as before."""
+
+    def lowered(points: Spots) -> Spots:
+        moved = np.array(points)
+        moved[:, 2] -= LIFT_MM * np.clip(1 - moved[:, 2] / _EASED_MM, 0, 1)
+        return moved
+
+    return solid.warp_batch(lowered)
 
 
 def _check_wall(place: Lying, spots: Spots, deep_mm: float, does: Does) -> None:
@@ -267,7 +281,7 @@ def _walls(place: Lying, spots: Spots) -> NDArray[np.float64]:
     inner = place.place(np.column_stack([spots, np.full(len(spots), -1.0)]))
     ways = np.ascontiguousarray(inner - on)
     near = place.body
-    hair = 1e-6 * float(np.ptp(near.corners.reshape(-1, 3), axis=0).max()) + 1e-4
+    hair = 1e-6 * float((near.boxes[1, 3:] - near.boxes[1, :3]).max()) + 1e-4
     starts = np.ascontiguousarray(on + ways * hair)
     away, face = first_hits(near.corners, near.boxes, starts, ways, hair, np.inf)
     found: NDArray[np.float64] = away[face >= 0]
