@@ -2,6 +2,7 @@ import { type PointerEvent, useRef, useState } from "react";
 import { Form, Modal } from "react-bootstrap";
 import { detailOf, type ErrorDetail, type Material, type Schemas, takeRaw } from "../api/client";
 import { Button } from "../shared/Button";
+import { ChooseFile } from "../shared/ChooseFile";
 import { Figure, FigureList } from "../shared/Figure";
 import { mm } from "../shared/format";
 import { showError } from "../shared/notices";
@@ -36,7 +37,6 @@ export function Calibration({ material, keep, onClose }: Props) {
   const [result, setResult] = useState<Result>();
   const [problem, setProblem] = useState<ErrorDetail>();
   const [busy, setBusy] = useState(false);
-  const chooser = useRef<HTMLInputElement>(null);
   const query = `steps=${steps}&thickest=${thickest}`;
 
   async function bring(file: File, marked?: Spot[]) {
@@ -131,24 +131,12 @@ export function Calibration({ material, keep, onClose }: Props) {
           <a className="btn btn-plain" href={`/api/wedge.stl?${query}&material=${encodeURIComponent(material.name)}`} download>
             Wedge as STL
           </a>
-          <Button variant="plain" onClick={() => chooser.current?.click()}>
+          <ChooseFile variant="plain" label="Photograph of the wedge" accept="image/*" onFile={(file) => void bring(file)}>
             Bring the photograph
-          </Button>
+          </ChooseFile>
           <Button variant="plain" disabled={busy} onClick={() => void practise()}>
             Practice photograph
           </Button>
-          <input
-            ref={chooser}
-            type="file"
-            hidden
-            accept="image/*"
-            aria-label="Photograph of the wedge"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = "";
-              if (file) void bring(file);
-            }}
-          />
         </div>
         {photo && <CornerPicture photo={photo} corners={corners} set={mark} />}
         {photo && (

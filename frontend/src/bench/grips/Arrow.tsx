@@ -2,9 +2,9 @@ import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Quaternion, type Ray, Vector3 } from "three";
 import type { OrbitControls } from "three-stdlib";
+import type { Axis } from "../../shared/axes";
 import { COLOURS } from "../../shared/colours";
 
-export type Axis = "x" | "y" | "z";
 export type Place = [number, number, number];
 
 const WAYS: Record<Axis, Vector3> = { x: new Vector3(1, 0, 0), y: new Vector3(0, 1, 0), z: new Vector3(0, 0, 1) };

@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import type { BufferGeometry } from "three";
 import { DoubleSide } from "three";
 import type { Figures, FinishStep, Recipe } from "../../api/client";
+import { AXES, type Axis } from "../../shared/axes";
 import { COLOURS } from "../../shared/colours";
 import { useBench } from "../benchStore";
 import { change, finishSteps } from "../at";
@@ -9,10 +10,9 @@ import { usePieceStore } from "../pieceStore";
 import { liesAsShown } from "../steps/finish/finishing";
 import { stopOf } from "../stops";
 import type { OpenPiece } from "../usePiece";
-import { Arrow, type Axis, type Place } from "./Arrow";
+import { Arrow, type Place } from "./Arrow";
 import { Brush } from "./Brush";
 
-const AXES: Axis[] = ["x", "y", "z"];
 
 interface Props {
   recipe: Recipe;

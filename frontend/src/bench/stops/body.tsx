@@ -20,6 +20,7 @@ import { FINISH } from "../steps/finish";
 import { sides } from "../steps/finish/finishing";
 import type { Fault } from "../steps/finish/repair";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+import { AXES } from "../../shared/axes";
 
 const source = field(bodyAt, "body");
 type Imported = Extract<Body["body"], { kind: "mesh" }>;
@@ -27,7 +28,6 @@ type Unit = Imported["unit"];
 
 const MM: Record<string, number> = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8, um: 0.001 };
 const WORDS: Record<string, string> = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches", ft: "feet", um: "micrometres" };
-const AXES = ["x", "y", "z"] as const;
 const UPS = [
   ["z", "z"],
   ["y", "y"],

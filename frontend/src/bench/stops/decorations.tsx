@@ -1,8 +1,9 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Decoration, type Schemas, take, takeAs } from "../../api/client";
 import { FRESH } from "../../api/fresh";
+import { useChooser } from "../../shared/ChooseFile";
 import { showError } from "../../shared/notices";
 import { PatternSheet } from "../../shared/PatternSheet";
 import { decorations as place } from "../at";
@@ -47,8 +48,6 @@ function DecorationsPanel({ piece, recipe, figures, edit }: PanelProps) {
 
 /** What can be laid on it. */
 function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> & { pieceId: string }) {
-  const pictures = useRef<HTMLInputElement>(null);
-  const drawings = useRef<HTMLInputElement>(null);
   const [making, setMaking] = useState<"art" | "texture">();
   const motifs = useMotifs();
   const [asked, setAsked] = useState(false);
@@ -80,33 +79,22 @@ function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> 
     edit(next, "add texture", true);
     choose("decorations", id);
   }
-  const chooser = (ref: typeof pictures, label: string, accept: string, bring: (file: File) => Promise<Decoration["art"]>) => (
-    <input
-      ref={ref}
-      type="file"
-      hidden
-      accept={accept}
-      aria-label={label}
-      onChange={(event) => {
-        const file = event.target.files?.[0];
-        event.target.value = "";
-        if (file) void lay(bring(file));
-      }}
-    />
-  );
+  const bring = (art: (file: File, wide: number) => Promise<Decoration["art"]>) => (file: File) => void lay(art(file, wide));
+  const [pictures, choosePicture] = useChooser({ label: "Picture to lay on the body", accept: "image/*", onFile: bring(SOURCES.picture) });
+  const [drawings, chooseDrawing] = useChooser({ label: "Drawing to lay on the body", accept: ".svg,.dxf,image/svg+xml", onFile: bring(SOURCES.drawing) });
   return (
     <>
-      {chooser(pictures, "Picture to lay on the body", "image/*", (file) => SOURCES.picture(file, wide))}
-      {chooser(drawings, "Drawing to lay on the body", ".svg,.dxf,image/svg+xml", (file) => SOURCES.drawing(file, wide))}
+      {pictures}
+      {drawings}
       <Dropdown align="end" onToggle={(open) => open && setAsked(true)}>
         <Dropdown.Toggle size="sm" variant="plain" id="add-decoration">
           Lay on it
         </Dropdown.Toggle>
         <Dropdown.Menu className="adding-menu">
-          <Source name="A picture" purpose="its tones as heights, or as a flat shape" onClick={() => pictures.current?.click()} />
+          <Source name="A picture" purpose="its tones as heights, or as a flat shape" onClick={choosePicture} />
           <Source name="A made picture" purpose="craters, waves, scales and others" onClick={() => setMaking("art")} />
           <Source name="A texture" purpose="a tiling picture all over, or over some of it" onClick={() => setMaking("texture")} />
-          <Source name="A drawing" purpose="SVG or DXF, at full depth" onClick={() => drawings.current?.click()} />
+          <Source name="A drawing" purpose="SVG or DXF, at full depth" onClick={chooseDrawing} />
           <Source name="Lettering" purpose="words in a face, straight or bent" onClick={() => void lay(SOURCES.text(wide))} />
           <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline(wide))} />
           {motifs.length > 0 && <Dropdown.Header role="presentation">Motifs</Dropdown.Header>}

@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import { addPicture } from "../../../api/client";
 import { COLOURS } from "../../../shared/colours";
-import { Button } from "../../../shared/Button";
+import { ChooseFile } from "../../../shared/ChooseFile";
 import { Choice } from "../../../shared/Choice";
 import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
@@ -13,27 +13,14 @@ import { middle } from "./words";
 import type { CorrectionStep, Editing, Handling } from "./correction";
 
 function OverlayEditor({ step, set }: Editing<"overlay">) {
-  const chooser = useRef<HTMLInputElement>(null);
   const motifs = useMotifs();
   return (
     <>
-      <input
-        ref={chooser}
-        type="file"
-        hidden
-        accept="image/*"
-        aria-label="Second picture file"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) addPicture(file).then(({ sha256, filename }) => set({ sha256, filename }), showError);
-        }}
-      />
       <div className="field d-flex gap-2 align-items-center">
         <img className="overlay-thumb" src={`/api/pictures/${step.sha256}/view.png?longest=96`} alt="" />
-        <Button size="sm" variant="plain" onClick={() => chooser.current?.click()}>
+        <ChooseFile size="sm" variant="plain" label="Second picture file" accept="image/*" onFile={(file) => void addPicture(file).then(({ sha256, filename }) => set({ sha256, filename }), showError)}>
           Choose a picture
-        </Button>
+        </ChooseFile>
       </div>
       {motifs.length > 0 && (
         <div className="field">

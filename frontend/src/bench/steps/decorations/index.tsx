@@ -1,6 +1,7 @@
 import type { AnyDecoration, Decoration, Entry, Figures, Length, Recipe } from "../../../api/client";
 import { Button } from "../../../shared/Button";
 import { ChooseFile } from "../../../shared/ChooseFile";
+import { AXIS_CHOICES } from "../../../shared/axes";
 import { Choice } from "../../../shared/Choice";
 import { Figure, FigureList } from "../../../shared/Figure";
 import { mm } from "../../../shared/format";
@@ -28,12 +29,6 @@ export interface DecorationContext {
 
 type Editing = EditorProps<Decoration, DecorationContext>;
 type Tones = Extract<Decoration["art"]["build_up"][number], { kind: "picture" }>;
-
-const AXES = [
-  ["x", "x"],
-  ["y", "y"],
-  ["z", "z"],
-] as const;
 
 const tonesOf = ({ art }: Decoration) => art.build_up.find((entry): entry is Tones => entry.kind === "picture" && entry.enabled);
 
@@ -286,7 +281,7 @@ function PlaceFields(props: Editing) {
       />
       {step.lie === "axis" && (
         <>
-          <Choice label="Axis" value={step.axis} options={AXES} onChange={(axis) => set({ axis })} />
+          <Choice label="Axis" value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} />
           <Switch label="Lines across stay level" value={step.level} onChange={(level) => set({ level })} />
           {round != null && side !== undefined && Math.abs(side / round - 1) > 1e-4 && (
             <Button size="sm" variant="plain" className="mb-2" onClick={() => set(resized(step, round / side))}>
@@ -353,7 +348,7 @@ function RepeatFields({ step, set }: Editing) {
       )}
       {step.layout === "along" && step.repeat > 1 && <LengthField label="Apart" help="Where the line has ends; around a closed one they lie evenly." value={step.gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(gap, r) => set({ gap }, r)} />}
       {step.lie !== "axis" && ((step.layout === "along" && step.line === "level") || (step.layout === "around" && step.repeat > 1) || step.layout === "mirror") && (
-        <Choice label={step.layout === "mirror" ? "Across" : "Around"} value={step.axis} options={AXES} onChange={(axis) => set({ axis })} />
+        <Choice label={step.layout === "mirror" ? "Across" : "Around"} value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} />
       )}
     </>
   );

@@ -1,6 +1,7 @@
 import { api, addPicture, take, type Texture } from "../../../api/client";
 import { Button } from "../../../shared/Button";
 import { ChooseFile } from "../../../shared/ChooseFile";
+import { AXIS_CHOICES } from "../../../shared/axes";
 import { Choice } from "../../../shared/Choice";
 import { mm } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
@@ -14,12 +15,6 @@ import type { EditorProps, StepKind } from "../kinds";
 import type { DecorationContext } from ".";
 
 type Editing = EditorProps<Texture, DecorationContext>;
-
-const AXES = [
-  ["x", "x"],
-  ["y", "y"],
-  ["z", "z"],
-] as const;
 
 const WHERE = { all: "everywhere", facing: "what looks one way", beyond: "beyond a plane", brush: "under a brush" } as const;
 
@@ -76,7 +71,7 @@ function TextureEditor(props: Editing) {
         help={step.lie === "sides" ? "As seen from six sides, blended where the surface turns." : "As often around as fits whole."}
         onChange={(lie) => set({ lie })}
       />
-      {step.lie === "axis" ? <Choice label="Axis" value={step.axis} options={AXES} onChange={(axis) => set({ axis })} /> : <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />}
+      {step.lie === "axis" ? <Choice label="Axis" value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} /> : <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />}
       <Region {...props} />
       <LengthField label="Finest triangles" help={step.detail ? undefined : "An 80th of the tile, where it needs them."} value={step.detail ?? { mm: step.tile.mm / 80, text: null }} range={[0.05, 2]} limits={[0.02, 50]} step={0.05} onChange={(detail, r) => set({ detail }, r)} />
     </>
@@ -102,7 +97,7 @@ function Region({ step, set, figures }: Editing) {
       )}
       {step.where === "beyond" && (
         <>
-          <Choice label="Across" value={step.beyond_axis} options={AXES} onChange={(beyond_axis) => set({ beyond_axis })} />
+          <Choice label="Across" value={step.beyond_axis} options={AXIS_CHOICES} onChange={(beyond_axis) => set({ beyond_axis })} />
           <LengthField label="At" value={step.beyond} range={[Math.floor(low), Math.ceil(low + long)]} limits={[-100_000, 100_000]} step={0.5} slider onChange={(beyond, r) => set({ beyond }, r)} />
           <Choice
             label="What lies"

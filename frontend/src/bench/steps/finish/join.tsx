@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link } from "react-router";
 import { addMesh, api, type FinishStep, type Schemas, take } from "../../../api/client";
-import { Button } from "../../../shared/Button";
+import { ChooseFile } from "../../../shared/ChooseFile";
 import { Choice } from "../../../shared/Choice";
 import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
@@ -11,6 +11,7 @@ import { showError } from "../../../shared/notices";
 import { SelectField } from "../../../shared/SelectField";
 import { Changed } from "./Changed";
 import type { Editing, Finishing } from "./finishing";
+import { AXES } from "../../../shared/axes";
 
 type Join = Extract<FinishStep, { kind: "join" }>;
 
@@ -25,7 +26,6 @@ const PIVOTS = [
   ["middle", "its middle"],
   ["origin", "its own origin"],
 ] as const;
-const AXES = ["x", "y", "z"] as const;
 /** None yet: it is refused in words until one is chosen. */
 const NONE = "";
 
@@ -51,7 +51,6 @@ function JoinEditor(props: Editing<"join">) {
 /** What it is joined with: a piece of the shelf, which stays linked, or a mesh. */
 function Mate({ step, set, piece }: Editing<"join">) {
   const [busy, setBusy] = useState(false);
-  const chooser = useRef<HTMLInputElement>(null);
   const { data } = useQuery({ queryKey: ["pieces", ""], queryFn: () => take(api.GET("/api/pieces", { params: { query: { query: "" } } })) });
   const { other } = step;
   const linked = other.kind === "piece" ? other : undefined;
@@ -86,21 +85,9 @@ function Mate({ step, set, piece }: Editing<"join">) {
     <>
       <SelectField label="With" value={linked?.piece_id ?? NONE} options={options} onChange={(id) => id !== NONE && void link(id)} />
       <div className="field d-flex gap-2 align-items-center">
-        <input
-          ref={chooser}
-          type="file"
-          hidden
-          accept=".stl,.3mf,.obj,.ply,.glb,.gltf,.off"
-          aria-label="Mesh to join with"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            event.target.value = "";
-            if (file) void bring(file);
-          }}
-        />
-        <Button size="sm" variant="plain" className="text-nowrap" disabled={busy} onClick={() => chooser.current?.click()}>
+        <ChooseFile size="sm" variant="plain" className="text-nowrap" disabled={busy} label="Mesh to join with" accept=".stl,.3mf,.obj,.ply,.glb,.gltf,.off" onFile={(file) => void bring(file)}>
           {busy && <Spinner size="sm" className="me-2" />}A mesh file
-        </Button>
+        </ChooseFile>
         {linked && linked.piece_id !== NONE && known && <Link to={`/pieces/${linked.piece_id}`}>Open “{linked.name}”</Link>}
       </div>
       {linked && linked.piece_id !== NONE && <p className="field-help">It stays linked: change it there, and it changes here.</p>}

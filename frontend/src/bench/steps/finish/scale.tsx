@@ -4,13 +4,13 @@ import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { Changed } from "./Changed";
 import { type Editing, type Finishing } from "./finishing";
+import { AXES } from "../../../shared/axes";
 
 const WAYS = [
   ["factor", "by factors"],
   ["size", "to a size"],
   ["volume", "to a volume"],
 ] as const;
-const AXES = ["x", "y", "z"] as const;
 
 function ScaleEditor(props: Editing<"scale">) {
   const { step, set } = props;

@@ -1,3 +1,4 @@
+import { AXIS_CHOICES } from "../../../shared/axes";
 import { Choice } from "../../../shared/Choice";
 import { mm } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
@@ -9,12 +10,6 @@ const INTO = [
   ["halves", "two by a plane"],
   ["bodies", "its bodies"],
 ] as const;
-const AXES = [
-  ["x", "x"],
-  ["y", "y"],
-  ["z", "z"],
-] as const;
-
 function SplitEditor(props: Editing<"split">) {
   const { step, set } = props;
   return (
@@ -31,7 +26,7 @@ function Halves(props: Editing<"split">) {
   const { step, set } = props;
   return (
     <>
-      <Choice label="Across" value={step.axis} options={AXES} help="The plane stands square to this axis. It can be dragged, in the piece too." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
+      <Choice label="Across" value={step.axis} options={AXIS_CHOICES} help="The plane stands square to this axis. It can be dragged, in the piece too." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
       <LengthField label="At" value={step.at} range={reach(step, props)} limits={[-100_000, 100_000]} step={0.1} slider onChange={(at, r) => set({ at }, r)} />
       <NumberField label="Pins" value={step.pins} range={[0, 24]} step={1} slider={false} onChange={(pins, r) => set({ pins: Math.round(pins) }, r)} />
       {step.pins > 0 && (

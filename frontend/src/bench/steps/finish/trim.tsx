@@ -1,14 +1,9 @@
+import { AXIS_CHOICES } from "../../../shared/axes";
 import { Choice } from "../../../shared/Choice";
 import { mm } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
 import { Changed } from "./Changed";
 import { type Editing, type Finishing, middleAlong, reach } from "./finishing";
-
-const AXES = [
-  ["x", "x"],
-  ["y", "y"],
-  ["z", "z"],
-] as const;
 
 function TrimEditor(props: Editing<"trim">) {
   const { step, set } = props;
@@ -17,7 +12,7 @@ function TrimEditor(props: Editing<"trim">) {
   const less = step.axis === "z" ? "below" : step.axis === "x" ? "left" : "in front";
   return (
     <>
-      <Choice label="Across" value={step.axis} options={AXES} help="The plane stands square to this axis. It can be dragged, in the piece too." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
+      <Choice label="Across" value={step.axis} options={AXIS_CHOICES} help="The plane stands square to this axis. It can be dragged, in the piece too." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
       <LengthField label="At" value={step.at} range={[range[0], range[1]]} limits={[-100_000, 100_000]} step={0.1} slider onChange={(at, r) => set({ at }, r)} />
       <Choice
         label="Keep"

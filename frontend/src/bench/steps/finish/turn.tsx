@@ -4,6 +4,7 @@ import { mm } from "../../../shared/format";
 import { NumberField } from "../../../shared/NumberField";
 import { Changed } from "./Changed";
 import { type Editing, type Finishing } from "./finishing";
+import { AXES } from "../../../shared/axes";
 
 const MIRRORS = [
   ["none", "none"],
@@ -11,7 +12,6 @@ const MIRRORS = [
   ["y", "front, back"],
   ["z", "up, down"],
 ] as const;
-const AXES = ["x", "y", "z"] as const;
 
 function TurnEditor(props: Editing<"turn">) {
   const { step, set } = props;
