@@ -6,6 +6,8 @@ import pytest
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.forms.cast import Cast, around_axis, straight_on
+from nebrel.core.forms.unrolled import unroll
+from nebrel.core.recipe.ready import READY, sizes_of
 from nebrel.core.solid.ready import ready_mesh
 
 UP = (0.0, 0.0, 1.0)
@@ -109,3 +111,29 @@ def test_what_does_not_fit_is_refused_with_what_does(
 ) -> None:
     with pytest.raises(InvalidValue, match=words):
         lie(way, at, size)
+
+
+@pytest.mark.parametrize("kind", ["plate", "box", "cylinder", "medal"])
+def test_flat_faces_unroll_wherever_one_points(kind: str) -> None:
+    """In the middle of a triangle, on an edge and on a corner of one; lengths stay as they are."""
+    sizes = {"plate": {"wide": 80, "deep": 60, "tall": 4, "corner": 4}}
+    body = ready_mesh(kind, **sizes.get(kind, sizes_of(READY[kind]())))
+    top = float(body.vertices[:, 2].max())
+    rng = np.random.default_rng(2)
+    corners = body.vertices[body.faces].astype(np.float64)
+    corners = corners[(corners[:, :, 2] > top - 1e-3).all(axis=1)]
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(across, axis=1)
+    half = np.abs(corners[..., :2]).max() / 3
+    asked = 0
+    while asked < 12:
+        share = [rng.dirichlet([1, 1, 1]), np.array([0.5, 0.5, 0]), np.array([1.0, 0, 0])][
+            asked % 3
+        ]
+        at = share @ corners[rng.choice(len(area), p=area / area.sum())]
+        if np.abs(at[:2]).max() > half:
+            at[:2] *= half / np.abs(at[:2]).max()
+        x, y, z = (float(side) for side in at)
+        found = unroll(body, (x, y, z), (0, 1, 0), 0, 3)
+        assert found.stretch == pytest.approx((1, 1), abs=1e-4)
+        asked += 1

@@ -25,6 +25,7 @@ from nebrel.core.mesh.refine import refine
 _FINE, _DRAWN = 14, 8  # edges from the middle of a patch to as far as it is needed
 _SPARE = 1.7  # how much further than asked for the patch reaches, whose edge is unrolled badly
 _KEPT = 1.2  # how much further than asked for it is kept
+_ON_EDGE = 0.02  # of the longest side of its triangle: nearer to an edge the middle lies on it
 _ASKED = 12  # triangles that are looked at for each spot
 _LARGEST = 0.6  # of its reach, that a side of a patch may be as long
 _MOST_PATCH = 4_000_000
@@ -243,7 +244,7 @@ def _without_bow_ties(mesh: Mesh) -> Mesh:
 
 
 def _with_vertex(patch: Mesh, middle: Floats64) -> tuple[Floats64, Ints, int]:
-    """The patch with a vertex at its middle: one that is there, or a triangle cut in three."""
+    """The patch with a vertex at its middle: one that is there, or a triangle or an edge is cut."""
     vertices, faces = patch.vertices.astype(np.float64), patch.faces.astype(np.int64)
     near = Nearby.of(patch)
     _, face, on = near.nearest(middle[None])
@@ -255,10 +256,30 @@ def _with_vertex(patch: Mesh, middle: Floats64) -> tuple[Floats64, Ints, int]:
         source = int(faces[row, away.argmin()])
         vertices[source] = on[0]
         return vertices, faces, source
-    a, b, c = faces[row]
     m = len(vertices)
-    faces = np.concatenate([np.delete(faces, row, axis=0), [[a, b, m], [b, c, m], [c, a, m]]])
+    # On an edge, or nearly: cut into three it would leave a triangle without any width.
+    heights = [_off(on[0], corners[k], corners[(k + 1) % 3]) for k in range(3)]
+    k = int(np.argmin(heights))
+    cut = [row]
+    new = [[faces[row, i], faces[row, (i + 1) % 3], m] for i in range(3)]
+    if heights[k] < _ON_EDGE * side:
+        ends = faces[row, k], faces[row, (k + 1) % 3]
+        beside = np.flatnonzero(((faces == ends[0]) | (faces == ends[1])).sum(axis=1) == 2)
+        del new[k]
+        for other in beside[beside != row]:
+            cut.append(int(other))
+            j = int(np.flatnonzero(~np.isin(faces[other], ends))[0])
+            p, q, r = faces[other, j], faces[other, (j + 1) % 3], faces[other, (j + 2) % 3]
+            new += [[p, q, m], [r, p, m]]
+    faces = np.concatenate([np.delete(faces, cut, axis=0), new])
     return np.concatenate([vertices, on]), faces, m
+
+
+def _off(place: Floats64, one: Floats64, other: Floats64) -> float:
+    """How far a place is beside a line."""
+    way = (other - one) / max(float(np.linalg.norm(other - one)), 1e-300)
+    off = place - one
+    return float(np.linalg.norm(off - (off @ way) * way))
 
 
 def _sound(
