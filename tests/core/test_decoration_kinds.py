@@ -11,6 +11,7 @@ from nebrel.core.errors import NebrelError
 from nebrel.core.recipe.decoration import Decoration, TextureDecoration
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.fresh_art import what_suits
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.trial import trial_recipe
 
@@ -283,3 +284,18 @@ def test_spots_are_found_again_from_where_they_lie() -> None:
     assert found == pytest.approx(spots, abs=0.02)
     assert away == pytest.approx(0.8, abs=0.02)
     assert lying.spots_of(np.array([[0.0, 30.0, 30.0]]), (16, 16))[1][0] > 20
+
+
+def test_round_art_needs_no_room_for_corners() -> None:
+    column = {"kind": "cylinder", "diameter": 40, "tall": 10, "round": 0}
+    whole = {"extent": {"wide": 36, "tall": 36}}
+    laid = {"art": art(disc(36), **whole), **ABOVE}
+    bare = made(column).volume
+    assert made(column, laid).volume - bare == pytest.approx(PI * 18**2, rel=0.005)
+
+
+def test_what_suits_a_body_is_seen_at_once() -> None:
+    flat = what_suits((-40, -30, 0), (80, 60, 4))
+    assert (flat.wide_mm, flat.at, flat.up) == (24, (0, 0, 4), (0, 1, 0))
+    upright = what_suits((0, 0, 0), (50, 50, 60))
+    assert (upright.wide_mm, upright.at, upright.up) == (20, (25, 0, 30), (0, 0, 1))

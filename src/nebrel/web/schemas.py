@@ -268,6 +268,14 @@ class DecorationFigures(BaseModel):
     doubt: ErrorDetail | None = Field(None, description="what is said of an entry of its art")
 
 
+class SuitsFigures(BaseModel):
+    """What suits art that is about to be laid on a body."""
+
+    wide_mm: float
+    at: tuple[float, float, float]
+    up: tuple[float, float, float]
+
+
 class FinishFigures(BaseModel):
     """How fine a mesh is, mm."""
 
@@ -293,6 +301,7 @@ class Figures(BaseModel):
     form: FormFigures | None
     mesh: FinishedFigures
     finish: FinishFigures | None = Field(description="of heights, before the finish steps")
+    suits: SuitsFigures | None = Field(None, description="of a body")
     steps: list[StepFigures]
     decorations: list[DecorationFigures]
     view: ViewFigures | None = Field(None, description="when the browser could not draw them all")

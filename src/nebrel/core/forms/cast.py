@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.forms.lying import Lying, distinct, lengths_of, turned_to
+from nebrel.core.forms.lying import Lying, distinct, least_radius, lengths_of, turned_to
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.nearest import Nearby, known_near
@@ -351,15 +351,12 @@ def _cast(
             if fits > 0.05
             else "Choose another place",
         )
-    bend = np.linalg.norm(np.diff(normals, axis=1), axis=2) / np.maximum(
-        np.linalg.norm(np.diff(surface, axis=1), axis=2), 1e-9
+    radius = min(
+        least_radius(*(np.linalg.norm(np.diff(of, axis=k), axis=2) for of in (normals, surface)))
+        for k in (0, 1)
     )
-    fold = np.linalg.norm(np.diff(normals, axis=0), axis=2) / np.maximum(
-        np.linalg.norm(np.diff(surface, axis=0), axis=2), 1e-9
-    )
-    curved = max(float(np.percentile(one, 98)) for one in (bend, fold))
     stretch = float(least.min()), float(most.max())
-    return Cast(near, stretch, 1 / max(curved, 1e-4), rays, size_mm, surface, normals)
+    return Cast(near, stretch, radius, rays, size_mm, surface, normals)
 
 
 def _rim(size_mm: tuple[float, float]) -> Floats64:

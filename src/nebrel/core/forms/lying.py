@@ -39,6 +39,10 @@ class Lying:
         """How long once around is, where it is bent around something."""
         return None
 
+    def covers(self, spots: Points) -> NDArray[np.bool_]:
+        """Which spots (n, 2) are known to lie well."""
+        return np.ones(len(spots), bool)
+
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
         raise NotImplementedError
@@ -111,6 +115,17 @@ def lengths_of(along: Floats64, upwards: Floats64) -> tuple[Floats64, Floats64]:
     mixed = (along * upwards).sum(axis=-1)
     mean, spread = (g[0] + g[1]) / 2, np.hypot((g[0] - g[1]) / 2, mixed)
     return np.sqrt(np.maximum(0, mean - spread)), np.sqrt(mean + spread)
+
+
+def least_radius(bends: Floats64, lengths: Floats64) -> float:
+    """The smallest radius of curvature along lines, but for a few odd ones.
+
+    Parameters
+    ----------
+    bends, lengths : (...) by how much unit normals at their ends differ; mm
+    """
+    curved = float(np.percentile(bends / np.maximum(lengths, 1e-9), 98))
+    return 1 / max(curved, 1e-4)
 
 
 def turned_to(

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.forms.lying import Lying, distinct, lengths_of, turned_to
+from nebrel.core.forms.lying import Lying, distinct, least_radius, lengths_of, turned_to
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.even import even
@@ -47,7 +47,7 @@ class Unrolled(Lying):
     ----------
     corners, normals : (T, 3, 3) mm of its triangles, and outwards, softly over the surface
     spots : (T, 3, 2) mm from the middle, to the right and up
-    reach_mm : how far around the middle it is whole and lies without a fold
+    reach_mm : how far around the middle it was asked for, and lies without a fold
     """
 
     corners: Floats64
@@ -61,6 +61,11 @@ class Unrolled(Lying):
         from scipy.spatial import cKDTree
 
         return cKDTree(self.spots.mean(axis=1))
+
+    def covers(self, spots: Points) -> NDArray[np.bool_]:
+        """Those within its reach."""
+        found: NDArray[np.bool_] = np.hypot(*spots.T) <= self.reach_mm
+        return found
 
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
@@ -151,7 +156,7 @@ def unroll(
             f"Make it no larger than {2 * reach / 2**0.5:.3g} mm, or choose another place",
         )
     radius = _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm)
-    return Unrolled(near, stretch, radius, vertices[faces], normals[faces], spots[faces], reach)
+    return Unrolled(near, stretch, radius, vertices[faces], normals[faces], spots[faces], reach_mm)
 
 
 def _along_edges(vertices: Floats64, faces: Ints, source: int) -> Floats64:
@@ -315,12 +320,11 @@ def _sound(
 def _least_radius(
     vertices: Floats64, normals: Floats64, faces: Ints, within: NDArray[np.bool_]
 ) -> float:
-    """The smallest radius of curvature, but for a few odd edges."""
+    """The smallest radius of curvature within the reach."""
     one, other = faces[:, [0, 1, 2]].ravel(), faces[:, [1, 2, 0]].ravel()
     own = within[one] & within[other]
     if not own.any():
         own[:] = True
     long = np.linalg.norm(vertices[one[own]] - vertices[other[own]], axis=1)
     bend = np.linalg.norm(normals[one[own]] - normals[other[own]], axis=1)
-    curved = float(np.percentile(bend / np.maximum(long, 1e-9), 98))
-    return 1 / max(curved, 1e-4)
+    return least_radius(bend, long)

@@ -11,7 +11,7 @@ import numpy as np
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.lying import Lying
-from nebrel.core.kernel import Solid
+from nebrel.core.kernel import Solid, mesh_of
 from nebrel.core.links import picture, relief
 from nebrel.core.links.finish import MOST_COLOURED
 from nebrel.core.links.link import RUN, Link, file, later
@@ -103,9 +103,13 @@ def _lying(
         size = Link(_sized, (size, one.times), "sizing", 0.01)
     # Each lies on the body alone, not on those before it: over their edges nothing lies well.
     coarse: tuple[Link[Mesh | None], ...] = ()
-    if quality.draft and one.lie == "surface":
-        coarse = (Link(_evened, (whole, size), "evening it", 1),)
-    lying = whole, placing(one), size, quality.draft, coarse
+    reach: tuple[Link[float], ...] = ()
+    if one.lie == "surface":
+        flat = () if one.does == "colour" else (relief.flat(as_relief(recipe, one), quality),)
+        reach = (Link(_reach, (size, flat, one.times, one.fillet.mm), "sizing", 0.01),)
+        if quality.draft:
+            coarse = (Link(_evened, (whole, *reach), "evening it", 1),)
+    lying = whole, placing(one), size, quality.draft, coarse, reach
     return Link(_spread, lying, "unrolling its surface", 1, refused=refused), size
 
 
@@ -253,8 +257,19 @@ def _laid(places: Places, size_mm: tuple[float, float]) -> Lain:
     return Lain((min(least), max(most)), first.round_mm, grips)
 
 
-def _evened(before: Shape, size_mm: tuple[float, float]) -> Mesh | None:
-    return evened_for(before.mesh, size_mm)
+def _reach(
+    size_mm: tuple[float, float], flat: tuple[Solid, ...], times: float, fillet_mm: float
+) -> float:
+    """How far around its middle there is any art: what is round needs no room for corners."""
+    corners = float(np.hypot(*size_mm)) / 2
+    if not flat:
+        return corners
+    off = mesh_of(flat[0]).vertices[:, :2].astype(np.float64) * times - np.array(size_mm) / 2
+    return min(corners, float(np.hypot(*off.T).max(initial=0.0))) + fillet_mm
+
+
+def _evened(before: Shape, reach_mm: float) -> Mesh | None:
+    return evened_for(before.mesh, reach_mm)
 
 
 def _spread(
@@ -263,9 +278,10 @@ def _spread(
     size_mm: tuple[float, float],
     draft: bool,
     coarse: tuple[Mesh | None, ...],
+    reach: tuple[float, ...],
 ) -> Places:
     """The surface around each place that it is laid on."""
-    return spread(before.mesh, how, size_mm, draft, coarse[0] if coarse else None)
+    return spread(before.mesh, how, size_mm, draft, coarse[0] if coarse else None, *reach)
 
 
 def _decorated(

@@ -15,6 +15,7 @@ from nebrel.core.links.shape import Lain
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
+from nebrel.core.recipe.fresh_art import Suits, what_suits
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 
@@ -159,6 +160,10 @@ class Evaluation:
     decorations: tuple[DecorationDone, ...] = ()
 
     @property
+    def _suits(self) -> Suits:
+        return what_suits(low_corner(self.mesh), self.report.size_mm)
+
+    @property
     def _raised(self) -> Raised:
         if self.raised is None:
             raise NotFound("heights", "the piece begins as a mesh", "Take one with heights")
@@ -233,6 +238,7 @@ class Evaluation:
                 "low_mm": list(low_corner(self.mesh)),
                 "coloured": self.mesh.colours is not None,
             },
+            "suits": None if self.raised else asdict(self._suits),
             "steps": [_step(step) for step in self.steps],
             "decorations": [
                 {

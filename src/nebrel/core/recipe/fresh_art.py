@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any, Literal
 
 from nebrel.core.errors import NotFound
@@ -18,8 +19,39 @@ from nebrel.core.recipe.build_up import (
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.step import DrawingFile, PictureFile
 
+Place = tuple[float, float, float]
 EntryName = Literal["text", "outline", "drawing"]
 _HELD_MM = 0.4  # below the surface, of what is raised
+
+
+@dataclass(frozen=True)
+class Suits:
+    """What suits art that is about to be laid on a body.
+
+    Attributes
+    ----------
+    wide_mm : about two fifths of its smaller side
+    at, up : in front of its middle; on what lies flat, above it
+    """
+
+    wide_mm: float
+    at: Place
+    up: Place
+
+
+def what_suits(low_mm: Place, size_mm: Place) -> Suits:
+    """What suits a body in a box.
+
+    Parameters
+    ----------
+    low_mm : the corner of the box where x, y and z are least
+    """
+    x, y, z = (low + side / 2 for low, side in zip(low_mm, size_mm, strict=True))
+    wide, deep, tall = size_mm
+    width = float(f"{0.4 * min(wide, max(deep, tall)):.2g}")
+    if tall < 0.5 * min(wide, deep):
+        return Suits(width, (x, y, low_mm[2] + tall), (0.0, 1.0, 0.0))
+    return Suits(width, (x, low_mm[1], z), (0.0, 0.0, 1.0))
 
 
 def held_below(depth_mm: float) -> Length:

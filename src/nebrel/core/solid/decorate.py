@@ -271,12 +271,16 @@ def _runs_into_itself(place: Lying, spots: Spots, high_mm: float) -> bool:
     ways = [
         np.cross(np.diff(level, axis=1)[:-1], np.diff(level, axis=0)[:, :-1]) for level in levels
     ]
-    return bool((np.einsum("ijk,ijk->ij", *ways) <= 0).any())
+    over = np.einsum("ijk,ijk->ij", *ways) <= 0
+    known = place.covers(flat_spots).reshape(spots.shape[:2])
+    whole = known[1:, 1:] & known[:-1, :-1] & known[1:, :-1] & known[:-1, 1:]
+    return bool((over & whole).any())
 
 
 def _walls(place: Lying, spots: Spots) -> NDArray[np.float64]:
     """How thick the wall is at places under the art, mm, where something is opposite."""
     spots = spots.reshape(-1, 2)
+    spots = spots[place.covers(spots)]
     on = place.place(np.column_stack([spots, np.zeros(len(spots))]))
     inner = place.place(np.column_stack([spots, np.full(len(spots), -1.0)]))
     ways = np.ascontiguousarray(inner - on)

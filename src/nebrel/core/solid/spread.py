@@ -56,6 +56,7 @@ def spread(
     size_mm: tuple[float, float],
     draft: bool = False,
     coarse: Mesh | None = None,
+    reach_mm: float | None = None,
 ) -> tuple[Lying | Mirrored, ...]:
     """The surface around every place that art is laid on.
 
@@ -64,6 +65,7 @@ def spread(
     body : closed
     size_mm : width and height of the art
     draft, coarse : as of `unroll`
+    reach_mm : how far around its middle there is any art; left out: as far as its corners
 
     Raises
     ------
@@ -75,7 +77,10 @@ def spread(
             return around_axis(body, at, up, turn, size, how.axis, how.level)
         if how.lie == "straight":
             return straight_on(body, at, up, turn, size)
-        return unroll(body, at, up, turn, reach_of(size), draft, coarse)
+        reach = reach_of(size)
+        if reach_mm is not None and size == size_mm:
+            reach = reach_mm * _BEYOND
+        return unroll(body, at, up, turn, reach, draft, coarse)
 
     if how.layout == "mirror":
         return _mirrored(body, how, size_mm, lying)
@@ -99,9 +104,9 @@ def reach_of(size_mm: tuple[float, float]) -> float:
     return hypot(*size_mm) / 2 * _BEYOND
 
 
-def evened_for(body: Mesh, size_mm: tuple[float, float]) -> Mesh | None:
-    """As of `evened`, for art of a size."""
-    return evened(body, reach_of(size_mm))
+def evened_for(body: Mesh, reach_mm: float) -> Mesh | None:
+    """As of `evened`, for art that reaches so far."""
+    return evened(body, reach_mm * _BEYOND)
 
 
 def _mirrored(

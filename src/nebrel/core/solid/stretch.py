@@ -54,8 +54,9 @@ def stretch_of(
         spots = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
         for place in places:
             lying = lying_of(place)
-            own = lying.stretched(spots * 0.995, 0.002 * longer)
-            on = lying.place(np.column_stack([spots, np.zeros(len(spots))]))
+            own_spots = spots[lying.covers(spots)]
+            own = lying.stretched(own_spots * 0.995, 0.002 * longer)
+            on = lying.place(np.column_stack([own_spots, np.zeros(len(own_spots))]))
             far = max(_HIGH, _HIGH * longer / _PLACES)
             away, which = cKDTree(on).query(mesh.vertices, distance_upper_bound=far)
             near = np.flatnonzero(np.isfinite(np.asarray(away)))

@@ -8,19 +8,15 @@ type Asked = Partial<Schemas["ArtIn"]>;
 const artOf = (asked: Asked, wideMm: number) =>
   takeAs<Decoration["art"]>(api.POST("/api/decorations/art", { body: { entry: "text", depth_mm: 1, wide_mm: wideMm, ...asked } }));
 
-/** About what suits a body of that size: two fifths of its smaller side. */
-export const suitableWide = (figures: Figures | undefined): number =>
-  Number((figures ? 0.4 * Math.min(figures.mesh.size_mm[0], Math.max(figures.mesh.size_mm[1], figures.mesh.size_mm[2])) : 20).toPrecision(2));
+/** A width that suits the body. */
+export const suitableWide = (figures: Figures | undefined): number => figures?.suits?.wide_mm ?? 20;
 
 type Placed = Pick<Decoration, "at" | "up">;
 
-/** In front of its middle; on what lies flat, above it. */
+/** Where art on the body is seen at once. */
 export function suitablePlace(figures: Figures | undefined): Placed {
-  if (!figures) return { at: [0, 0, 0], up: [0, 0, 1] };
-  const { low_mm: low, size_mm: size } = figures.mesh;
-  const middle = low.map((side, i) => side + size[i] / 2);
-  const lying = size[2] < 0.5 * Math.min(size[0], size[1]);
-  return lying ? { at: [middle[0], middle[1], low[2] + size[2]], up: [0, 1, 0] } : { at: [middle[0], low[1], middle[2]], up: [0, 0, 1] };
+  const { at, up } = figures?.suits ?? { at: [0, 0, 0], up: [0, 0, 1] };
+  return { at: at as Placed["at"], up: up as Placed["up"] };
 }
 
 /** What can be laid on a body, and how it becomes art. */
