@@ -73,7 +73,8 @@ export function TrialView({ trial, recipe, figures, edit }: Props) {
         {variants.map(({ value, decoration }, n) => (
           <div key={value}>
             {!shown[n] && <span className="quiet">making it</span>}
-            <Button size="sm" variant="plain" disabled={!shown[n]} onClick={() => take(decoration)}>
+            {refused(shown[n], trial) && <span className="quiet trial-refused">{refused(shown[n], trial)}</span>}
+            <Button size="sm" variant="plain" disabled={!shown[n] || Boolean(refused(shown[n], trial))} onClick={() => take(decoration)}>
               Take <span className="mono">{mm(value, 2)} mm</span>
             </Button>
           </div>
@@ -82,6 +83,9 @@ export function TrialView({ trial, recipe, figures, edit }: Props) {
     </section>
   );
 }
+
+/** Why it was not laid on. */
+const refused = (shown: ShownMesh | undefined, { decorationId }: Trial) => shown?.figures.decorations.find(({ decoration_id }) => decoration_id === decorationId)?.error?.why;
 
 /** Each in a cell of its own, seen by the same eye. */
 function SideBySide({ shown, rows, cols, standing }: { shown: (ShownMesh | undefined)[]; rows: number; cols: number; standing: boolean }) {

@@ -33,6 +33,10 @@ def spots(
     best = np.full(len(places), np.inf)
     found = np.zeros((len(places), 2))
     for lying, mirrored in lain:
+        middle = lying.place(np.zeros((1, 3)))[0]
+        off = np.linalg.norm(np.array(places) - middle, axis=1).min()
+        if off > far + 0.75 * float(np.hypot(*size_mm)):
+            continue
         own, away = lying.spots_of(np.array(places, np.float64), size_mm)
         nearer = away < best
         best[nearer] = away[nearer]
