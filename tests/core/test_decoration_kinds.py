@@ -299,3 +299,16 @@ def test_what_suits_a_body_is_seen_at_once() -> None:
     assert (flat.wide_mm, flat.at, flat.up) == (24, (0, 0, 4), (0, 1, 0))
     upright = what_suits((0, 0, 0), (50, 50, 60))
     assert (upright.wide_mm, upright.at, upright.up) == (20, (25, 0, 30), (0, 0, 1))
+
+
+@pytest.mark.parametrize("lie", ["axis", "straight"])
+def test_only_where_there_is_art_the_body_is_needed(lie: str) -> None:
+    """A small disc to the right on a large sheet, whose left half reaches beyond the body."""
+    sheet = {"extent": {"wide": 60, "tall": 8}}
+    right = {"art": art(disc(6, 1, 20), **sheet), "lie": lie, "at": (-12, -30, 5)}
+    body = {"kind": "box", "wide": 60, "deep": 60, "tall": 10, "round": 0}
+    bare = made(body).volume
+    assert made(body, {**right, "up": (0, 0, 1)}).volume - bare == pytest.approx(PI * 9, rel=0.02)
+    if lie != "axis":
+        both = {**right, "layout": "mirror", "axis": "y", "up": (0, 0, 1)}
+        assert made(body, both).volume - bare == pytest.approx(2 * PI * 9, rel=0.02)

@@ -166,7 +166,7 @@ def test_a_decoration_is_tried_in_several_depths_and_used_on_another_body(
     number(page, "How many", "3")
     assert findings(page) == []
     page.get_by_role("button", name="Make the plate").click()
-    expect(page.get_by_role("heading", name="Trial for Plate")).to_be_attached()
+    expect(page.get_by_role("heading", name="Trial for Ellipse")).to_be_attached()
     trail(page, "Decorations").click()
     expect(trail(page, "Decorations")).to_contain_text("6 on it")
     expect(page.get_by_role("listitem", name="0.4 mm")).to_be_visible()

@@ -40,6 +40,7 @@ COMMANDS = {
     "hollow": "a body with a wall around nothing",
     "body": "a ready shape by its sizes",
     "decorate": "a picture, a drawing or a recipe raised from a body, or sunk into it",
+    "figure": "a picture of a subject to a closed, coloured mesh in the round",
     "texture": "a picture of heights made from a few numbers and a seed",
     "deviation": "how far two meshes are apart",
     "inspect": "figures and faults of a mesh file",

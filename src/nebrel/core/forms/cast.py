@@ -17,6 +17,7 @@ from nebrel.core.mesh.nearest import Nearby, known_near
 from nebrel.core.mesh.place import middle_of
 
 Floats64 = NDArray[np.float64]
+Box = tuple[float, float, float, float]
 Rays = Callable[[Floats64], tuple[Floats64, Floats64]]
 """From spots (n, 2) to where their lines start and which way they go, (n, 3) each."""
 
@@ -41,14 +42,14 @@ class Cast(Lying):
     Attributes
     ----------
     rays : the line of each spot
-    size_mm : width and height of what lies there
+    box : (left, bottom, right, top) of what lies there, from its middle
     surface, normals : (rows, cols, 3) at nodes evenly over that, from below on the left
     once : whether it goes once around
     turn_mm : how long once around is
     """
 
     rays: Rays
-    size_mm: tuple[float, float]
+    box: Box
     surface: Floats64
     normals: Floats64
     once: bool = field(default=False)
@@ -63,6 +64,13 @@ class Cast(Lying):
     def round_mm(self) -> float | None:
         """How long once around is, where it is bent around something."""
         return self.turn_mm
+
+    def covers(self, spots: Points) -> NDArray[np.bool_]:
+        """Those in its box, or all along it where it goes once around."""
+        left, bottom, right, top = self.box
+        across = (spots[:, 0] >= left - 1e-9) & (spots[:, 0] <= right + 1e-9) | self.once
+        found: NDArray[np.bool_] = across & (spots[:, 1] >= bottom - 1e-9)
+        return found & (spots[:, 1] <= top + 1e-9)
 
     def place(self, points: Points) -> Points:
         """Points (n, 3), u to the right, v up, h along the normal, in space."""
@@ -79,11 +87,11 @@ class Cast(Lying):
         from scipy.ndimage import map_coordinates
 
         rows, cols = nodes.shape[:2]
-        wide, tall = self.size_mm
-        across = (spots[:, 0] / wide + 0.5) * (cols - 1)
+        left, bottom, right, top = self.box
+        across = (spots[:, 0] - left) / (right - left) * (cols - 1)
         if self.once:
             across = across % (cols - 1)
-        up = (spots[:, 1] / tall + 0.5) * (rows - 1)
+        up = (spots[:, 1] - bottom) / (top - bottom) * (rows - 1)
         at = np.stack([up, across])
         each = [map_coordinates(nodes[..., k], at, order=1, mode="nearest") for k in range(3)]
         return np.column_stack(each)
@@ -95,6 +103,7 @@ def straight_on(
     up: tuple[float, float, float],
     turn: float,
     size_mm: tuple[float, float],
+    box: Box | None = None,
 ) -> Cast:
     """Art that is laid on in one direction: against what is outwards around its middle.
 
@@ -102,6 +111,7 @@ def straight_on(
     ----------
     body, at_mm, up, turn : as of `unroll`
     size_mm : width and height of the art
+    box : what of that there is any art in; left out: all
 
     Raises
     ------
@@ -119,7 +129,14 @@ def straight_on(
         starts = middle + spots @ towards @ frame + outward * reach
         return starts, np.broadcast_to(-outward, starts.shape)
 
-    return _cast(near, rays, size_mm, _STEEP_STRAIGHT, "too steep to be laid on straight")
+    return _cast(
+        near,
+        rays,
+        size_mm,
+        box or _whole(size_mm),
+        _STEEP_STRAIGHT,
+        "too steep to be laid on straight",
+    )
 
 
 def around_axis(
@@ -130,6 +147,7 @@ def around_axis(
     size_mm: tuple[float, float],
     axis: int,
     level: bool = False,
+    box: Box | None = None,
 ) -> Cast:
     """Art that is bent around an axis through the middle of a body.
 
@@ -138,7 +156,7 @@ def around_axis(
 
     Parameters
     ----------
-    body, at_mm, up, turn, size_mm : as of `straight_on`; within `_ALL_ROUND` of the way around
+    body, at_mm, up, turn, size_mm, box : as of `straight_on`; within `_ALL_ROUND` of the way around
         the art goes once around
     axis : 0 is x, 2 is z
     level : lines across stay at one place along the axis, on a cone too
@@ -196,7 +214,11 @@ def around_axis(
             "itself",
             f"Make it {round_mm:.5g} mm wide, to go once around, or narrower",
         )
-    found = _cast(near, rays, size_mm, _STEEP_AROUND, "too steep to be bent around the axis")
+    whole = _whole(size_mm)
+    seen = whole if once or box is None else box
+    if once and box is not None:
+        seen = (whole[0], box[1], whole[2], box[3])
+    found = _cast(near, rays, size_mm, seen, _STEEP_AROUND, "too steep to be bent around the axis")
     return replace(found, once=once, turn_mm=round_mm)
 
 
@@ -320,13 +342,20 @@ def _meet(near: Nearby, rays: Rays, spots: Floats64) -> tuple[Floats64, NDArray[
 
 
 def _cast(
-    near: Nearby, rays: Rays, size_mm: tuple[float, float], least_facing: float, steep: str
+    near: Nearby,
+    rays: Rays,
+    size_mm: tuple[float, float],
+    box: Box,
+    least_facing: float,
+    steep: str,
 ) -> Cast:
     """Look at the surface at nodes all over the art. Raises InvalidValue, saying what fits."""
     wide, tall = size_mm
-    longer = max(size_mm)
-    cols, rows = (max(_LEAST_NODES, round(_NODES * side / longer) | 1) for side in size_mm)
-    u, v = np.linspace(-wide / 2, wide / 2, cols), np.linspace(-tall / 2, tall / 2, rows)
+    left, bottom, right, top = box
+    sides = right - left, top - bottom
+    longer = max(sides)
+    cols, rows = (max(_LEAST_NODES, round(_NODES * side / longer) | 1) for side in sides)
+    u, v = np.linspace(left, right, cols), np.linspace(bottom, top, rows)
     spots = np.stack(np.meshgrid(u, v), axis=-1).reshape(-1, 2)
     starts, ways = rays(spots)
     surface, hit = _met(near, starts, ways)
@@ -356,7 +385,12 @@ def _cast(
         for k in (0, 1)
     )
     stretch = float(least.min()), float(most.max())
-    return Cast(near, stretch, radius, rays, size_mm, surface, normals)
+    return Cast(near, stretch, radius, rays, box, surface, normals)
+
+
+def _whole(size_mm: tuple[float, float]) -> Box:
+    wide, tall = size_mm
+    return -wide / 2, -tall / 2, wide / 2, tall / 2
 
 
 def _rim(size_mm: tuple[float, float]) -> Floats64:

@@ -28,7 +28,7 @@ from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.solid.decorate import Does, Mirrored, decorate, lying_of
 from nebrel.core.solid.shaped import FadeTo, faded, parted, with_fillet
-from nebrel.core.solid.spread import Placing, evened_for, spread
+from nebrel.core.solid.spread import Placing, Room, evened_for, spread
 
 _TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
 Places = tuple[Lying | Mirrored, ...]
@@ -103,13 +103,11 @@ def _lying(
         size = Link(_sized, (size, one.times), "sizing", 0.01)
     # Each lies on the body alone, not on those before it: over their edges nothing lies well.
     coarse: tuple[Link[Mesh | None], ...] = ()
-    reach: tuple[Link[float], ...] = ()
-    if one.lie == "surface":
-        flat = () if one.does == "colour" else (relief.flat(as_relief(recipe, one), quality),)
-        reach = (Link(_reach, (size, flat, one.times, one.fillet.mm), "sizing", 0.01),)
-        if quality.draft:
-            coarse = (Link(_evened, (whole, *reach), "evening it", 1),)
-    lying = whole, placing(one), size, quality.draft, coarse, reach
+    flat = () if one.does == "colour" else (relief.flat(as_relief(recipe, one), quality),)
+    room: Link[Room] = Link(_room, (size, flat, one.times, one.fillet.mm), "sizing", 0.01)
+    if quality.draft and one.lie == "surface":
+        coarse = (Link(_evened, (whole, room), "evening it", 1),)
+    lying = whole, placing(one), size, quality.draft, coarse, room
     return Link(_spread, lying, "unrolling its surface", 1, refused=refused), size
 
 
@@ -257,19 +255,19 @@ def _laid(places: Places, size_mm: tuple[float, float]) -> Lain:
     return Lain((min(least), max(most)), first.round_mm, grips)
 
 
-def _reach(
+def _room(
     size_mm: tuple[float, float], flat: tuple[Solid, ...], times: float, fillet_mm: float
-) -> float:
-    """How far around its middle there is any art: what is round needs no room for corners."""
-    corners = float(np.hypot(*size_mm)) / 2
-    if not flat:
-        return corners
-    off = mesh_of(flat[0]).vertices[:, :2].astype(np.float64) * times - np.array(size_mm) / 2
-    return min(corners, float(np.hypot(*off.T).max(initial=0.0))) + fillet_mm
+) -> Room:
+    """Where there is any art: what is round needs no room for corners."""
+    half = np.array(size_mm) / 2
+    off = np.array([-half, half])
+    if flat and not flat[0].is_empty():
+        off = mesh_of(flat[0]).vertices[:, :2].astype(np.float64) * times - half
+    return Room.of(off, size_mm, fillet_mm)
 
 
-def _evened(before: Shape, reach_mm: float) -> Mesh | None:
-    return evened_for(before.mesh, reach_mm)
+def _evened(before: Shape, room: Room) -> Mesh | None:
+    return evened_for(before.mesh, room.reach_mm)
 
 
 def _spread(
@@ -278,10 +276,10 @@ def _spread(
     size_mm: tuple[float, float],
     draft: bool,
     coarse: tuple[Mesh | None, ...],
-    reach: tuple[float, ...],
+    room: Room,
 ) -> Places:
     """The surface around each place that it is laid on."""
-    return spread(before.mesh, how, size_mm, draft, coarse[0] if coarse else None, *reach)
+    return spread(before.mesh, how, size_mm, draft, coarse[0] if coarse else None, room)
 
 
 def _decorated(

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.forms.along import LineKind, line_through, set_along
-from nebrel.core.forms.cast import around_axis, straight_on
+from nebrel.core.forms.cast import Box, around_axis, straight_on
 from nebrel.core.forms.lying import Lying
 from nebrel.core.forms.unrolled import evened, unroll
 from nebrel.core.mesh.place import about, middle_of
@@ -22,8 +22,8 @@ from nebrel.core.solid.decorate import Mirrored
 _BEYOND = 1.02  # of what is needed around the middle
 _STEP_MM = 0.05
 Place = tuple[float, float, float]
-Lay = Callable[[Place, Place, float, tuple[float, float]], Lying]
-"""From a place, its up, a turn and a size to the surface around it."""
+Lay = Callable[..., Lying]
+"""From a place, its up, a turn, a size, and whether left for right, to the surface around it."""
 
 
 @dataclass(frozen=True)
@@ -50,13 +50,42 @@ class Placing:
     line: LineKind = "edge"
 
 
+@dataclass(frozen=True)
+class Room:
+    """Where there is any art, mm from its middle.
+
+    Attributes
+    ----------
+    reach_mm : how far around its middle
+    box : (left, bottom, right, top)
+    """
+
+    reach_mm: float
+    box: Box
+
+    @classmethod
+    def of(cls, spots: NDArray[np.float64], size_mm: tuple[float, float], more_mm: float) -> Room:
+        """Around spots (n, 2), and so much more; within the size of the art."""
+        half = np.array(size_mm) / 2
+        low = np.maximum(spots.min(axis=0) - more_mm, -half)
+        high = np.minimum(spots.max(axis=0) + more_mm, half)
+        reach = min(hypot(*half), float(np.hypot(*spots.T).max())) + more_mm
+        left, bottom, right, top = (float(side) for side in (*low, *high))
+        return cls(reach, (left, bottom, right, top))
+
+    def mirrored(self) -> Room:
+        """Left for right."""
+        left, bottom, right, top = self.box
+        return Room(self.reach_mm, (-right, bottom, -left, top))
+
+
 def spread(
     body: Mesh,
     how: Placing,
     size_mm: tuple[float, float],
     draft: bool = False,
     coarse: Mesh | None = None,
-    reach_mm: float | None = None,
+    room: Room | None = None,
 ) -> tuple[Lying | Mirrored, ...]:
     """The surface around every place that art is laid on.
 
@@ -65,21 +94,25 @@ def spread(
     body : closed
     size_mm : width and height of the art
     draft, coarse : as of `unroll`
-    reach_mm : how far around its middle there is any art; left out: as far as its corners
+    room : where there is any art; left out: all over
 
     Raises
     ------
     InvalidValue : as `unroll`, `around_axis`, `straight_on`, `line_through`, `set_along`
     """
 
-    def lying(at: Place, up: Place, turn: float, size: tuple[float, float]) -> Lying:
+    def lying(
+        at: Place, up: Place, turn: float, size: tuple[float, float], left: bool = False
+    ) -> Lying:
+        own = room if size == size_mm else None  # and not the room for the middles of all
+        if left and own is not None:
+            own = own.mirrored()
+        box = None if own is None else own.box
         if how.lie == "axis":
-            return around_axis(body, at, up, turn, size, how.axis, how.level)
+            return around_axis(body, at, up, turn, size, how.axis, how.level, box)
         if how.lie == "straight":
-            return straight_on(body, at, up, turn, size)
-        reach = reach_of(size)
-        if reach_mm is not None and size == size_mm:
-            reach = reach_mm * _BEYOND
+            return straight_on(body, at, up, turn, size, box)
+        reach = reach_of(size) if own is None else own.reach_mm * _BEYOND
         return unroll(body, at, up, turn, reach, draft, coarse)
 
     if how.layout == "mirror":
@@ -117,7 +150,7 @@ def _mirrored(
     middle = np.array(middle_of(body))
     there = _triple((np.array(how.at) - middle) * flip + middle)
     first = lying(how.at, how.up, how.turn, size_mm)
-    second = lying(there, _triple(np.array(how.up) * flip), -how.turn, size_mm)
+    second = lying(there, _triple(np.array(how.up) * flip), -how.turn, size_mm, True)
     return first, Mirrored(second)
 
 

@@ -1,0 +1,1 @@
+"""One picture of a subject to a closed mesh in the round."""

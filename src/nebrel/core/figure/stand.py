@@ -1,0 +1,81 @@
+"""How a figure stands: on a plate, levelled, and at which angle it tips."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Mesh
+from nebrel.core.errors import InvalidValue
+from nebrel.core.kernel import cylinder, mesh_of
+from nebrel.core.mesh.combine import body_of
+from nebrel.core.mesh.tint import with_colours_of
+from nebrel.core.outline.shapes import round_sides
+from nebrel.core.solid.cut import for_a_file
+
+_FOOT = 0.04  # of its height: what is lower than that stands on the table
+_TIPS = 12.0  # degrees that a plate keeps it from tipping at least
+_SUNK = 0.5  # of the plate's height, that the figure reaches into it at most
+_EDGE_MM = 1.5  # of the plate around the feet
+
+
+def middle_of_mass(mesh: Mesh) -> NDArray[np.float64]:
+    """(3,) of what it encloses, mm."""
+    corners = mesh.vertices.astype(np.float64)[mesh.faces]
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    six = np.einsum("ij,ij->i", a, np.cross(b, c))
+    found: NDArray[np.float64] = ((a + b + c) * six[:, None]).sum(axis=0) / (4 * six.sum())
+    return found
+
+
+def tips_at(mesh: Mesh) -> float:
+    """The angle in degrees at which it tips over, standing as it is; 0 where it does not stand."""
+    middle = middle_of_mass(mesh)
+    low = float(mesh.vertices[:, 2].min())
+    feet = mesh.vertices[mesh.vertices[:, 2] <= low + 0.02, :2].astype(np.float64)
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        hull = ConvexHull(feet)
+    except (QhullError, ValueError):
+        return 0.0
+    # Outward normals of unit length and offsets: below 0 inside.
+    away = -(hull.equations[:, :2] @ middle[:2] + hull.equations[:, 2])
+    if away.min() <= 0:
+        return 0.0
+    return float(np.degrees(np.arctan2(away.min(), middle[2] - low)))
+
+
+def on_a_plate(mesh: Mesh, plate_mm: float) -> Mesh:
+    """A figure on a round plate that keeps it from tipping; the whole stands on z = 0.
+
+    Parameters
+    ----------
+    mesh : closed, z up
+
+    Raises
+    ------
+    InvalidValue : the plate is not above 0
+    NotSolid : it could not be joined
+    """
+    if not plate_mm > 0:
+        raise InvalidValue("base", f"{plate_mm:g} mm is not above 0", "Use 0 for none at all")
+    low, high = (f(mesh.vertices[:, 2]) for f in (np.min, np.max))
+    tall = float(high - low)
+    sunk = min(_SUNK * plate_mm, 0.1 * tall)
+    lifted = replace(
+        mesh, vertices=mesh.vertices + np.array([0, 0, plate_mm - sunk - low], np.float32)
+    )
+    feet = mesh.vertices[mesh.vertices[:, 2] <= low + max(_FOOT * tall, sunk)].astype(np.float64)
+    middle = middle_of_mass(lifted)
+    # As wide as the feet, and as it needs to be not to tip.
+    radius = float(middle[2]) * np.tan(np.radians(_TIPS))
+    half = np.maximum(np.abs(feet[:, :2] - middle[:2]).max(axis=0) + _EDGE_MM, radius)
+    sides = round_sides(float(half.max()))
+    plate = cylinder(plate_mm, 1.0, sides).scale((float(half[0]), float(half[1]), 1.0))
+    plate = plate.translate((float(middle[0]), float(middle[1]), 0.0))
+    whole = body_of(lifted) + plate
+    found = for_a_file(mesh_of(whole))[0]
+    return with_colours_of(replace(found, name=mesh.name), lifted)

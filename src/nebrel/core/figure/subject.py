@@ -1,0 +1,133 @@
+"""The one subject of a picture, from its transparency, an even background or a mask."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, Picture
+from nebrel.core.errors import InvalidValue
+from nebrel.core.picture.isolate import decontaminate, drop_colour
+
+_EVEN = 0.05  # that the colours along the edge of the picture may differ, for it to be background
+_MOSTLY = 0.97  # of the edge lies in that
+_TOLERANCE = 0.12  # of colours that are background
+_CRUMB = 0.02  # of the largest, that another part is as large as, to be a subject of its own
+_LEAST_PX, _SMALL_PX = 40, 256  # along the longer side of the subject
+_SHARE = 0.01  # of the edge of the picture, that the subject may lie along
+_HALF = 0.5
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What is made into a figure, cut out of its picture, upright.
+
+    Attributes
+    ----------
+    cover : (rows, cols) 0 to 1, nothing along the edge
+    pixels : (rows, cols, 3) its colours, 0 to 1, without the background's in its soft edge
+    low : (col, row) of the picture, where its upper left corner was
+    notes : what is worth knowing, in plain words
+    """
+
+    cover: Floats
+    pixels: Floats
+    low: tuple[int, int]
+    notes: tuple[str, ...] = ()
+
+
+def find_subject(picture: Picture, mask: Floats | None = None) -> Subject:
+    """The subject of a picture.
+
+    Parameters
+    ----------
+    mask : (rows, cols) 0 to 1; left out: its transparency, or an even background
+
+    Raises
+    ------
+    InvalidValue : it is not isolated, or is none, several, cut off or too small; says what helps
+    """
+    pixels = picture.pixels
+    rgb = pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2)
+    cover = _given(picture, mask) if mask is not None else _found(picture, rgb)
+    cover = _one(np.asarray(cover, np.float32))
+    notes = []
+    edge = np.concatenate([cover[0], cover[-1], cover[:, 0], cover[:, -1]])
+    if float((edge > _HALF).mean()) > _SHARE:
+        raise InvalidValue(
+            "subject",
+            "it touches the border of the picture",
+            "Take a picture with the whole subject, or leave some room around it",
+        )
+    rows, cols = np.nonzero(cover > 0.01)
+    high, wide = int(np.ptp(rows)) + 1, int(np.ptp(cols)) + 1
+    if max(high, wide) < _LEAST_PX:
+        raise InvalidValue(
+            "subject",
+            f"it is {max(high, wide)} pixels large",
+            f"Enlarge the picture, or take one with at least {_SMALL_PX} pixels on the subject",
+        )
+    if max(high, wide) < _SMALL_PX:
+        notes.append(f"the subject is {max(high, wide)} pixels large: {_SMALL_PX} show more")
+    clean = decontaminate(np.ascontiguousarray(rgb, np.float32), cover, 2.0)
+    top, left = int(rows.min()), int(cols.min())
+    box = slice(top, top + high), slice(left, left + wide)
+    room = ((2, 2), (2, 2))
+    return Subject(
+        np.pad(cover[box], room),
+        np.pad(clean[box], (*room, (0, 0)), mode="edge"),
+        (left - 2, top - 2),
+        tuple(notes),
+    )
+
+
+def _given(picture: Picture, mask: Floats) -> Floats:
+    if mask.shape != picture.pixels.shape[:2]:
+        rows, cols = mask.shape
+        raise InvalidValue(
+            "mask",
+            f"it is {cols} × {rows} pixels, and the picture {picture.cols} × {picture.rows}",
+            "Bring one of the picture's own size",
+        )
+    return mask
+
+
+def _found(picture: Picture, rgb: Floats) -> Floats:
+    alpha = picture.alpha
+    if alpha is not None and float(alpha.min()) < 0.1 and float(alpha.max()) > 0.9:
+        return alpha
+    ring = np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]])
+    colour = np.median(ring, axis=0)
+    like = np.abs(ring - colour).max(axis=1) <= _EVEN
+    if float(like.mean()) < _MOSTLY:
+        raise InvalidValue(
+            "picture",
+            "the subject is not isolated: its background is neither transparent nor even",
+            "Isolate the subject first, or give a mask",
+        )
+    return drop_colour(np.ascontiguousarray(rgb, np.float32), None, _TOLERANCE, True)
+
+
+def _one(cover: Floats) -> Floats:
+    """The subject without crumbs. Raises InvalidValue."""
+    inside = (cover > _HALF).astype(np.uint8)
+    if not inside.any():
+        raise InvalidValue("mask", "it covers nothing", "Isolate the subject")
+    count, labels, figures, _ = cv2.connectedComponentsWithStats(inside, connectivity=8)
+    areas: NDArray[np.int32] = figures[1:, cv2.CC_STAT_AREA]
+    large = int((areas > _CRUMB * areas.max()).sum())
+    if large > 1:
+        raise InvalidValue(
+            "subject",
+            f"there are {large} apart from each other",
+            "Keep one of them: isolate it, or cut the picture",
+        )
+    if count == 2:
+        return cover
+    own = (labels == 1 + int(areas.argmax())).astype(np.uint8)
+    near = cv2.dilate(own, np.ones((3, 3), np.uint8))
+    found: Floats = np.where(near > 0, cover, 0).astype(np.float32)
+    return found
