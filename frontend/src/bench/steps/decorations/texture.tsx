@@ -82,11 +82,16 @@ function TextureEditor(props: Editing) {
 function Region({ step, set, figures }: Editing) {
   const { picking, pick, dab, setDab } = usePieceStore();
   const on = picking === step.id;
+  // What pointing at the piece was for belongs to what was chosen before.
+  function choose(where: Texture["where"]) {
+    pick(undefined);
+    set({ where });
+  }
   const low = figures?.mesh.low_mm["xyz".indexOf(step.beyond_axis)] ?? 0;
   const long = figures?.mesh.size_mm["xyz".indexOf(step.beyond_axis)] ?? 100;
   return (
     <>
-      <SelectField label="Where" value={step.where} options={Object.entries(WHERE) as [Texture["where"], string][]} onChange={(where) => set({ where })} />
+      <SelectField label="Where" value={step.where} options={Object.entries(WHERE) as [Texture["where"], string][]} onChange={choose} />
       {step.where === "facing" && (
         <>
           <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} aria-pressed={on} onClick={() => pick(on ? undefined : step.id, ({ normal }) => set({ facing: normal.map((side) => Number(side.toFixed(4))) as [number, number, number] }))}>
