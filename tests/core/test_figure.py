@@ -8,6 +8,7 @@ import trimesh
 
 from nebrel.core.data import Floats, Mesh, Picture
 from nebrel.core.errors import InvalidValue
+from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.figure import Back, Wanted, inflate
 from nebrel.core.figure.stand import middle_of_mass
 from nebrel.core.figure.subject import find_subject
@@ -160,3 +161,19 @@ def test_no_ball_is_larger_than_the_roundness_allows() -> None:
     away = distances(drawn(disc(80)))
     assert swell(away, 0.5).half_px == pytest.approx(40, abs=0.6)
     assert swell(away).half_px == pytest.approx(80, abs=0.8)
+
+
+def test_bulges_are_joined_smoothly_and_one_may_lie_before_another() -> None:
+    body, ear = (swell(distances(drawn(disc(radius)))) for radius in (60, 25))
+    ahead = [Bulge(body), Bulge(ear, ahead_px=55)]
+    sharp, soft = solid(surface(ahead)), solid(surface(ahead, blend_px=12))
+    # x to the right, y to the back: the ear stands out of the front.
+    assert -sharp.bounds[0][1] == pytest.approx(80, abs=1)
+    assert sharp.bounds[1][1] == pytest.approx(60, abs=1)
+    assert 1.001 < soft.volume / sharp.volume < 1.05
+
+
+def test_a_softer_outline_loses_its_corners() -> None:
+    cover = drawn(lambda x, y: (np.abs(x) < 70) & (np.abs(y) < 70))
+    sharp, soft = solid(figure(cover)), solid(figure(cover, softness=0.06))
+    assert soft.volume < sharp.volume

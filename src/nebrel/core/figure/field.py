@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit, prange
@@ -11,6 +11,7 @@ from numba import njit, prange
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.swell import Swollen
+from nebrel.core.mesh.faults import same_corner
 from nebrel.core.mesh.measure import merge
 
 _SLAB = 96  # rows that are looked at in one go
@@ -96,7 +97,9 @@ def surface(
     at = np.concatenate([places for places, _ in parts])
     faces = np.concatenate([faces for _, faces in parts])
     vertices = np.column_stack([at[:, 1], -at[:, 2], rows - 1 - at[:, 0]])
-    return merge(Mesh(vertices.astype(np.float32), faces.astype(np.int32), "figure"))
+    found = merge(Mesh(vertices.astype(np.float32), faces.astype(np.int32), "figure"))
+    # What is smaller than the numbers can tell is a triangle no more.
+    return replace(found, faces=found.faces[~same_corner(found.faces.astype(np.int64))])
 
 
 @njit(cache=True, nogil=True, parallel=True)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
+from nebrel.core.forms.lying import triple
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.even import sharp_edges
 from nebrel.core.mesh.faults import Edges
@@ -160,7 +161,7 @@ def set_along(
     if np.hypot(along, across) < 1e-3 * np.linalg.norm(wanted):
         along, across = 0.0, 1.0  # up is straight out of the surface there
     ups = along * ways + across * aside
-    return [(_triple(p), _triple(u)) for p, u in zip(places[2], ups, strict=True)]
+    return [(triple(p), triple(u)) for p, u in zip(places[2], ups, strict=True)]
 
 
 def _edge_near(body: Mesh, place: Floats64, face: int) -> tuple[Mesh, Line]:
@@ -208,8 +209,3 @@ def _beside(region: Mesh, edge: Line, away_mm: float) -> tuple[Mesh, Floats64]:
 
     fine = refine(region, coarse, _MOST)[0]
     return fine, near.nearest(fine.vertices.astype(np.float64))[0] - away_mm
-
-
-def _triple(values: Floats64) -> Place:
-    x, y, z = (float(value) for value in values)
-    return x, y, z

@@ -129,14 +129,8 @@ def straight_on(
         starts = middle + spots @ towards @ frame + outward * reach
         return starts, np.broadcast_to(-outward, starts.shape)
 
-    return _cast(
-        near,
-        rays,
-        size_mm,
-        box or _whole(size_mm),
-        _STEEP_STRAIGHT,
-        "too steep to be laid on straight",
-    )
+    seen = box or _whole(size_mm)
+    return _cast(near, rays, size_mm, seen, _STEEP_STRAIGHT, "too steep to be laid on straight")
 
 
 def around_axis(
@@ -215,9 +209,9 @@ def around_axis(
             f"Make it {round_mm:.5g} mm wide, to go once around, or narrower",
         )
     whole = _whole(size_mm)
-    seen = whole if once or box is None else box
-    if once and box is not None:
-        seen = (whole[0], box[1], whole[2], box[3])
+    seen = box or whole
+    if once:
+        seen = whole[0], seen[1], whole[2], seen[3]
     found = _cast(near, rays, size_mm, seen, _STEEP_AROUND, "too steep to be bent around the axis")
     return replace(found, once=once, turn_mm=round_mm)
 

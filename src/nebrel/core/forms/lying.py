@@ -117,6 +117,12 @@ def lengths_of(along: Floats64, upwards: Floats64) -> tuple[Floats64, Floats64]:
     return np.sqrt(np.maximum(0, mean - spread)), np.sqrt(mean + spread)
 
 
+def triple(values: Floats64) -> tuple[float, float, float]:
+    """A place, or a way, as plain numbers."""
+    x, y, z = (float(value) for value in values)
+    return x, y, z
+
+
 def least_radius(bends: Floats64, lengths: Floats64) -> float:
     """The smallest radius of curvature along lines, but for a few odd ones.
 

@@ -43,7 +43,7 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
     """
     found: list[Link[Shape]] = []
     # What is laid on must be closed; what was brought may not be, and is mended first.
-    whole: Link[Shape] = Link(_closed, (begun,), "making sure it is closed", 1, refused="as before")
+    whole = _whole(begun)
     for one in on_body(recipe):
         before = found[-1] if found else whole
         if isinstance(one, TextureDecoration):
@@ -115,7 +115,7 @@ def lying_on(
     begun: Link[Shape], recipe: Recipe, quality: Quality
 ) -> list[tuple[Link[Places], Link[tuple[float, float]]]]:
     """How each decoration that is switched on lies, and its size; none where it is refused."""
-    whole: Link[Shape] = Link(_closed, (begun,), "making sure it is closed", 1, refused="as before")
+    whole = _whole(begun)
     laid = [one for one in on_body(recipe) if isinstance(one, Decoration)]
     return [_lying(recipe, one, whole, quality, "nothing") for one in laid]
 
@@ -124,7 +124,7 @@ def lying_of_one(
     begun: Link[Shape], recipe: Recipe, one: Decoration, quality: Quality
 ) -> tuple[Link[Places], Link[tuple[float, float]]]:
     """How one decoration lies, and its size."""
-    whole: Link[Shape] = Link(_closed, (begun,), "making sure it is closed", 1, refused="as before")
+    whole = _whole(begun)
     return _lying(recipe, one, whole, quality)
 
 
@@ -148,6 +148,11 @@ def as_relief(recipe: Recipe, decoration: Decoration) -> Recipe:
         art = art.model_copy(update={"backing": backing})
     begins = ReliefBegin(art=art)
     return recipe.model_copy(update={"begins": begins, "finish": []})
+
+
+def _whole(begun: Link[Shape]) -> Link[Shape]:
+    """The body, closed."""
+    return Link(_closed, (begun,), "making sure it is closed", 1, refused="as before")
 
 
 def _closed(begun: Shape) -> Shape:

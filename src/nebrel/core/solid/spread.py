@@ -14,7 +14,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.forms.along import LineKind, line_through, set_along
 from nebrel.core.forms.cast import Box, around_axis, straight_on
-from nebrel.core.forms.lying import Lying
+from nebrel.core.forms.lying import Lying, triple
 from nebrel.core.forms.unrolled import evened, unroll
 from nebrel.core.mesh.place import about, middle_of
 from nebrel.core.solid.decorate import Mirrored
@@ -127,8 +127,8 @@ def spread(
     places = []
     for number in range(how.repeat):
         round_ = about(how.axis, 360 * number / how.repeat)
-        there = _triple(round_ @ (np.array(how.at) - middle) + middle)
-        places.append(lying(there, _triple(round_ @ np.array(how.up)), how.turn, size_mm))
+        there = triple(round_ @ (np.array(how.at) - middle) + middle)
+        places.append(lying(there, triple(round_ @ np.array(how.up)), how.turn, size_mm))
     return tuple(places)
 
 
@@ -148,9 +148,9 @@ def _mirrored(
     flip = np.ones(3)
     flip[how.axis] = -1
     middle = np.array(middle_of(body))
-    there = _triple((np.array(how.at) - middle) * flip + middle)
+    there = triple((np.array(how.at) - middle) * flip + middle)
     first = lying(how.at, how.up, how.turn, size_mm)
-    second = lying(there, _triple(np.array(how.up) * flip), -how.turn, size_mm, True)
+    second = lying(there, triple(np.array(how.up) * flip), -how.turn, size_mm, True)
     return first, Mirrored(second)
 
 
@@ -170,9 +170,4 @@ def _in_rows(how: Placing, size_mm: tuple[float, float], lying: Lay) -> Iterator
     for y in v:
         for x in u:
             here, ahead = whole.place(np.array([[x, y, 0.0], [x, y + _STEP_MM, 0.0]]))
-            yield lying(_triple(here), _triple(ahead - here), 0.0, size_mm)
-
-
-def _triple(values: NDArray[np.float64]) -> Place:
-    x, y, z = (float(value) for value in values)
-    return x, y, z
+            yield lying(triple(here), triple(ahead - here), 0.0, size_mm)
