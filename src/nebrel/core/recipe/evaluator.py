@@ -44,7 +44,7 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.traced import Trace
 from nebrel.core.recipe.turn_out import doubts
 from nebrel.core.solid.decorate import Mirrored, lying_of
-from nebrel.core.solid.stretch import Stretch, stretch_of
+from nebrel.core.solid.stretch import LaidArt, Stretch, stretch_of
 
 QUALITY: dict[QualityName, Quality] = {"draft": DRAFT, "screen": SCREEN, "full": FULL}
 
@@ -170,13 +170,17 @@ class Evaluator:
         laid = lying_on(bare, recipe, FULL)
         goals = [
             [bare, *decorated(bare, recipe, FULL)][-1],
+            bare,
             *(one for pair in laid for one in pair),
         ]
-        made, *lain = (one.value for one in self._run(goals, progress))
-        pairs = [
-            (places, size) for places, size in zip(lain[::2], lain[1::2], strict=True) if places
+        made, before, *lain = (one.value for one in self._run(goals, progress))
+        arts = [one for one in on_body(recipe) if isinstance(one, Decoration)]
+        laid_art = [
+            LaidArt(places, size, one.does in ("colour", "inlay"))
+            for one, places, size in zip(arts, lain[::2], lain[1::2], strict=True)
+            if places
         ]
-        return made.mesh, stretch_of(made.mesh, pairs)
+        return stretch_of(made.mesh, before.mesh, laid_art)
 
     def lying(
         self, recipe: Recipe, decoration: Decoration
