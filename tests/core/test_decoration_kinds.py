@@ -14,6 +14,7 @@ from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.fresh_art import what_suits
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.trial import trial_recipe
+from nebrel.core.solid.ready import ready_mesh
 
 RED, WAVES = "a" * 64, "b" * 64
 PI = np.pi
@@ -278,7 +279,6 @@ def test_along_an_edge_all_stand_equally_far_from_it() -> None:
 
 def test_spots_are_found_again_from_where_they_lie() -> None:
     from nebrel.core.forms.unrolled import unroll
-    from nebrel.core.solid.ready import ready_mesh
 
     ball = ready_mesh("sphere", diameter=60)
     lying = unroll(ball, (0, -30, 30), (0, 0, 1), 20, 12)
@@ -299,10 +299,15 @@ def test_round_art_needs_no_room_for_corners() -> None:
 
 
 def test_what_suits_a_body_is_seen_at_once() -> None:
-    flat = what_suits((-40, -30, 0), (80, 60, 4))
+    flat = what_suits(ready_mesh("plate", wide=80, deep=60, tall=4, corner=2))
     assert (flat.wide_mm, flat.at, flat.up) == (24, (0, 0, 4), (0, 1, 0))
-    upright = what_suits((0, 0, 0), (50, 50, 60))
-    assert (upright.wide_mm, upright.at, upright.up) == (20, (25, 0, 30), (0, 0, 1))
+    upright = what_suits(ready_mesh("box", wide=50, deep=50, tall=60, round=1))
+    assert (upright.wide_mm, upright.at, upright.up) == (20, (0, -25, 30), (0, 0, 1))
+    # There is nothing in the middle of a ring: its face is above, a doughnut's side in front.
+    ring = what_suits(ready_mesh("ring", inside=18, wide=6, thick=2, face=11))
+    assert (ring.up, ring.at[1]) == ((0, 1, 0), 0)
+    doughnut = what_suits(ready_mesh("torus", diameter=60, thick=14))
+    assert (doughnut.up, doughnut.at[2]) == ((0, 0, 1), 7)
 
 
 @pytest.mark.parametrize("lie", ["axis", "straight"])

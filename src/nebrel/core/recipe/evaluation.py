@@ -161,7 +161,7 @@ class Evaluation:
 
     @property
     def _suits(self) -> Suits:
-        return what_suits(low_corner(self.mesh), self.report.size_mm)
+        return what_suits(self.mesh)
 
     @property
     def _raised(self) -> Raised:

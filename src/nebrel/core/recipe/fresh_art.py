@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
+
+from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import NotFound
 from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.build_up import (
@@ -31,7 +34,7 @@ class Suits:
     Attributes
     ----------
     wide_mm : about two fifths of its smaller side
-    at, up : in front of its middle; on what lies flat, above it
+    at, up : in front of its middle; on what lies flat, above it; never in front of a hole
     """
 
     wide_mm: float
@@ -39,19 +42,29 @@ class Suits:
     up: Place
 
 
-def what_suits(low_mm: Place, size_mm: Place) -> Suits:
-    """What suits a body in a box.
+def what_suits(body: Mesh) -> Suits:
+    """What suits a body."""
+    low, high = (limit.astype(np.float64) for limit in box_of(body.vertices))
+    x, y, z = ((low + high) / 2).tolist()
+    wide, deep, tall = (high - low).tolist()
+    lies = tall < 0.5 * min(wide, deep)
+    shown = {axis: _in_the_way(body, (x, y, z), axis) for axis in (1, 2)}
+    above = shown[2] if shown[1] != shown[2] else lies
+    side = min(wide, max(deep, tall)) if above == lies else min(wide, deep if above else tall)
+    width = float(f"{0.4 * side:.2g}")
+    if above:
+        return Suits(width, (x, y, float(high[2])), (0.0, 1.0, 0.0))
+    return Suits(width, (x, float(low[1]), z), (0.0, 0.0, 1.0))
 
-    Parameters
-    ----------
-    low_mm : the corner of the box where x, y and z are least
-    """
-    x, y, z = (low + side / 2 for low, side in zip(low_mm, size_mm, strict=True))
-    wide, deep, tall = size_mm
-    width = float(f"{0.4 * min(wide, max(deep, tall)):.2g}")
-    if tall < 0.5 * min(wide, deep):
-        return Suits(width, (x, y, low_mm[2] + tall), (0.0, 1.0, 0.0))
-    return Suits(width, (x, low_mm[1], z), (0.0, 0.0, 1.0))
+
+def _in_the_way(body: Mesh, place: Place, axis: int) -> bool:
+    """Whether there is any surface on the line through a place along an axis."""
+    across = [other for other in range(3) if other != axis]
+    corners = body.vertices[:, across].astype(np.float64) - np.array(place)[across]
+    corners -= 1e-6 * np.array([1.0, 0.7]) * np.abs(corners).max()  # not along an edge
+    a, b, c = (corners[body.faces[:, k]] for k in range(3))
+    sides = [p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0] > 0 for p, q in ((a, b), (b, c), (c, a))]
+    return bool(((sides[0] == sides[1]) & (sides[1] == sides[2])).any())
 
 
 def held_below(depth_mm: float) -> Length:
