@@ -331,3 +331,14 @@ def test_art_around_an_axis_straight_and_a_piece_as_art(tmp_path: Path, capsys: 
     assert said["manifold"]
     change = said["volume_mm3"] - said["volume_before_mm3"]
     assert change == pytest.approx(np.pi * (30 / 40 * 5) ** 2 * 20.5 / 20, rel=0.03)
+
+
+def test_a_place_may_begin_with_a_minus(tmp_path: Path) -> None:
+    ball, art, out = tmp_path / "ball.stl", tmp_path / "art.png", tmp_path / "out.stl"
+    assert main(["body", "sphere", "-o", str(ball), "--size", "diameter=40"]) == 0
+    art.write_bytes(png(ramp()))
+    command = ["decorate", str(ball), str(art), "-o", str(out), "--wide", "8", "--depth", "1"]
+    assert main([*command, "--at", "-3,-19,24", "--up", "-.5,0,1", "--turn", "-1e1"]) == 0
+    away = np.linalg.norm(read_mesh(out).vertices - (0, 0, 20), axis=1)
+    (highest,) = np.flatnonzero(away == away.max())[:1]
+    assert away.max() > 20.5 and read_mesh(out).vertices[highest, 1] < -15

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import re
 import sys
 from importlib import import_module
 from typing import NoReturn
@@ -70,11 +71,23 @@ def _parser(called: str | None) -> argparse.ArgumentParser:
     return parser
 
 
+def _with_values(given: list[str]) -> list[str]:
+    """Values that begin with a minus, as `--at -3,0,2`, tied to their option: they are none."""
+    tied: list[str] = []
+    for word in given:
+        option = tied[-1] if tied else ""
+        if re.match(r"-\.?\d", word) and option.startswith("--") and "=" not in option:
+            tied[-1] = f"{option}={word}"
+        else:
+            tied.append(word)
+    return tied
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run one command; 0 on success, 2 on refused input with one line on stderr."""
     given = sys.argv[1:] if arguments is None else arguments
     parser = _parser(next((word for word in given if word in COMMANDS), None))
-    options = parser.parse_args(given)
+    options = parser.parse_args(_with_values(given))
     if options.version:
         from nebrel import __version__
 
