@@ -9,7 +9,7 @@ import trimesh
 from nebrel.core.data import Floats, Mesh, Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.field import Bulge, surface
-from nebrel.core.figure.figure import Back, Wanted, inflate
+from nebrel.core.figure.figure import Back, Wanted, make_figure
 from nebrel.core.figure.stand import middle_of_mass
 from nebrel.core.figure.subject import find_subject
 from nebrel.core.figure.swell import distances, swell
@@ -37,7 +37,7 @@ def cut_out(cover: Floats, colour: tuple[float, float, float] = (0.8, 0.4, 0.2))
 
 
 def figure(cover: Floats, **wanted: object) -> Mesh:
-    return inflate(find_subject(cut_out(cover)), Wanted(resolution=SMALL, **wanted)).mesh  # type: ignore[arg-type]
+    return make_figure(find_subject(cut_out(cover)), Wanted(resolution=SMALL, **wanted)).mesh  # type: ignore[arg-type]
 
 
 def solid(mesh: Mesh) -> trimesh.Trimesh:
@@ -101,7 +101,7 @@ def test_its_colours_are_those_of_the_picture_to_the_rim() -> None:
     pixels[..., 1] = 1  # the background
     own = cover[..., None]
     pixels = pixels * (1 - own) + own * np.array([0.6, 0.2, 0.1], np.float32)
-    mesh = inflate(find_subject(Picture(pixels, cover)), Wanted(resolution=SMALL)).mesh
+    mesh = make_figure(find_subject(Picture(pixels, cover)), Wanted(resolution=SMALL)).mesh
     assert mesh.colours is not None
     off = np.abs(mesh.colours[:, :3].astype(int) - np.round(255 * np.array([0.6, 0.2, 0.1])))
     assert np.percentile(off.max(axis=1), 99) <= 12
@@ -116,8 +116,8 @@ def test_an_even_background_is_left_out() -> None:
 
 def test_a_plate_keeps_it_from_tipping() -> None:
     tall = drawn(lambda x, y: (np.abs(x - y / 6) < 12) & (np.abs(y) < 100))
-    alone = inflate(find_subject(cut_out(tall)), Wanted(resolution=SMALL))
-    held = inflate(find_subject(cut_out(tall)), Wanted(resolution=SMALL, base_mm=3))
+    alone = make_figure(find_subject(cut_out(tall)), Wanted(resolution=SMALL))
+    held = make_figure(find_subject(cut_out(tall)), Wanted(resolution=SMALL, base_mm=3))
     solid(held.mesh)
     assert alone.tips_deg < 5 < 10 < held.tips_deg
     middle = middle_of_mass(held.mesh)
@@ -154,7 +154,7 @@ def test_numbers_out_of_range_are_refused() -> None:
     subject = find_subject(cut_out(drawn(disc(50))))
     for wanted in (Wanted(resolution=5000), Wanted(tall_mm=0.0), Wanted(thick_mm=-1)):
         with pytest.raises(InvalidValue):
-            inflate(subject, wanted)
+            make_figure(subject, wanted)
 
 
 def test_no_ball_is_larger_than_the_roundness_allows() -> None:
@@ -175,5 +175,5 @@ def test_bulges_are_joined_smoothly_and_one_may_lie_before_another() -> None:
 
 def test_a_softer_outline_loses_its_corners() -> None:
     cover = drawn(lambda x, y: (np.abs(x) < 70) & (np.abs(y) < 70))
-    sharp, soft = solid(figure(cover)), solid(figure(cover, softness=0.06))
+    sharp, soft = solid(figure(cover)), solid(figure(cover, softness_mm=5.0))
     assert soft.volume < sharp.volume

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import Any
 
 from nebrel.cli.options import length, mesh_output
 
@@ -14,20 +15,33 @@ def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-o", "--output", type=mesh_output, required=True, metavar="OUT")
     parser.add_argument(
         "--way",
-        choices=["inflate", "half"],
+        choices=["inflate", "turn", "half"],
         default="inflate",
-        help="in the round, or half (inflate)",
+        help="inflated, turned about its axis, or half round for a wall (inflate)",
     )
     parser.add_argument("--mask", type=Path, metavar="MASK", help="light is the subject")
     parser.add_argument("--tall", type=length, default=80.0, metavar="MM", help="(80)")
     parser.add_argument("--thick", type=length, metavar="MM", help="where it is thickest")
     parser.add_argument(
+        "--detail", type=length, default=0.0, metavar="MM", help="of fine light and dark (0)"
+    )
+    parser.add_argument("--dark-stands", action="store_true", help="dark stands out, not light")
+    parser.add_argument(
         "--back",
         choices=["mirror", "flat", "smooth"],
+        default="mirror",
         help="as the front, flat, or shallower (mirror; flat where it is half)",
     )
+    parser.add_argument("--back-picture", type=Path, metavar="FILE", help="seen from behind")
+    parser.add_argument(
+        "--wall", type=length, default=0.0, metavar="MM", help="turn: hollow, open above"
+    )
+    parser.add_argument("--half-round", action="store_true", help="turn: flat behind its axis")
     parser.add_argument("--base", type=length, default=0.0, metavar="MM", help="a plate under it")
     parser.add_argument("--resolution", type=int, default=512, metavar="N", help="(512)")
+    parser.add_argument(
+        "--depth-picture", type=Path, metavar="FILE", help="of the picture's size, light is near"
+    )
     parser.add_argument("--colours", type=int, metavar="N", help="no more than so many")
     parser.add_argument("--json", action="store_true", help="say it as one line of JSON")
 
@@ -37,23 +51,33 @@ def run(options: argparse.Namespace) -> None:
     import time
 
     from nebrel.cli.bodies import keep_mesh
-    from nebrel.core.figure.figure import Back, Wanted, inflate
-    from nebrel.core.figure.subject import find_subject
+    from nebrel.core.figure.figure import Beside, Wanted, make_figure
+    from nebrel.core.figure.subject import find_subject, of_its_size
     from nebrel.core.mesh.colour import reduced
     from nebrel.core.picture.decode import decode
 
     start = time.perf_counter()
-    mask = None if options.mask is None else decode(options.mask).tone
-    subject = find_subject(decode(options.picture), mask)
-    back: Back = options.back or ("flat" if options.way == "half" else "mirror")
+    picture = decode(options.picture)
+
+    def beside(path: Path | None, what: str) -> Any:
+        return None if path is None else of_its_size(picture, decode(path).tone, what)
+
+    subject = find_subject(picture, beside(options.mask, "mask"))
+    behind = None if options.back_picture is None else find_subject(decode(options.back_picture))
     wanted = Wanted(
-        options.tall,
-        options.thick,
-        back,
+        way=options.way,
+        tall_mm=options.tall,
+        thick_mm=options.thick,
+        back=options.back,
+        detail_mm=options.detail,
+        dark_stands=options.dark_stands,
+        half_round=options.half_round,
+        wall_mm=options.wall,
         base_mm=options.base,
         resolution=options.resolution,
     )
-    found = inflate(subject, wanted)
+    depth = beside(options.depth_picture, "depth picture")
+    found = make_figure(subject, wanted, Beside(depth, behind))
     mesh = found.mesh if options.colours is None else reduced(found.mesh, options.colours)
     keep_mesh(
         options,

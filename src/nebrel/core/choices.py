@@ -41,7 +41,9 @@ FormKind = Literal["panel", "arc", "tube", "globe", "disc", "dome"]
 FORMS: tuple[FormKind, ...] = get_args(FormKind)
 """What heights are laid on."""
 
-StartName = Literal["relief", "light panel", "flat tones", "cut-out", "cutter", "stamp", "stencil"]
+StartName = Literal[
+    "relief", "light panel", "flat tones", "cut-out", "cutter", "stamp", "stencil", "figure"
+]
 STARTS: tuple[StartName, ...] = get_args(StartName)
 """What a piece that just arrived may be set up for."""
 
@@ -76,3 +78,9 @@ PRODUCT_NAMES = (
     "sheets.zip",
 )
 """What can be made of a recipe and saved."""
+
+Way = Literal["inflate", "half", "turn"]
+"""How one picture becomes round."""
+
+Back = Literal["mirror", "flat", "smooth"]
+"""What is behind it."""

@@ -53,7 +53,7 @@ from nebrel.core.recipe.evaluator import (
     recipe_key,
 )
 from nebrel.core.recipe.files import files_of
-from nebrel.core.recipe.models import Recipe, Triangles
+from nebrel.core.recipe.models import Recipe, ReliefBegin, Triangles
 from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
 from nebrel.core.recipe.shine import lamp_of, shine
 
@@ -311,7 +311,8 @@ def _check_written(mesh: Mesh, path: Path, called: str) -> None:
 
 def seen_standing(recipe: Recipe, mesh: Mesh) -> bool:
     """Whether a piece is drawn as seen from the front."""
-    return recipe.relief.form.standing if recipe.body is None else seen_from_the_front(mesh)
+    begins = recipe.begins
+    return begins.form.standing if isinstance(begins, ReliefBegin) else seen_from_the_front(mesh)
 
 
 def _rendered(making: Making, path: Path) -> None:

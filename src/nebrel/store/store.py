@@ -99,8 +99,10 @@ class Piece:
     @property
     def uncorrected_mm(self) -> tuple[float, float]:
         """Width and height before any correction, or finish step; 0 where that is not known."""
+        if self.recipe.figure is not None:
+            return 0.0, 0.0
         if self.picture is not None:
-            step, info = self.recipe.relief.art.pictured, self.picture
+            step, info = self.recipe.pictured, self.picture
             return size_mm(info.rows, info.cols, step.along, step.side.mm)
         body = self.recipe.body
         if body is None or body.moved:
@@ -553,7 +555,7 @@ def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:
 def _check_pictures(session: Session, recipe: Recipe) -> None:
     """What it begins with, and all that the recipe names, are known. Raises NotFound."""
     if recipe.body is None:
-        _ = recipe.relief.art.pictured
+        _ = recipe.pictured
     names = set(files_of(recipe))
     known = select(FileRow.sha256).where(FileRow.sha256.in_(names))
     if names - set(session.scalars(known)):
@@ -678,7 +680,7 @@ def _piece(
         if imported is not None:
             mesh = _called(mesh_info(get_file(session, imported.file.sha256)), imported)
     else:
-        file = recipe.relief.art.pictured.file
+        file = recipe.pictured.file
         picture = picture_info(get_file(session, file.sha256))
         if file.filename:
             picture = picture.model_copy(update={"filename": file.filename})

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from nebrel.core.recipe.evaluator import key_of
 from nebrel.core.recipe.files import files_of
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.store import Store
 from nebrel.store.store import CardFacts, Piece
 from nebrel.work.depot import FolderDepot
@@ -39,9 +39,9 @@ class Cards:
         """What the shelf shows of a piece, as far as it is known without evaluating anything."""
         recipe, (wide, tall) = piece.recipe, piece.uncorrected_mm
         sized = not recipe.finish and wide > 0
-        if recipe.body is None:
+        if isinstance(recipe.begins, ReliefBegin):
             # What follows a shape is as large as that turns out to be.
-            art = recipe.relief.art
+            art = recipe.begins.art
             sized = sized and not art.corrected and art.edge.around is None
         return CardFacts(
             of=of,

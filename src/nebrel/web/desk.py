@@ -207,7 +207,7 @@ class Desk:
             number += 1
 
     async def _glance(self, recipe: Recipe) -> list[dict[str, Any]]:
-        info = self.store.picture_info(recipe.relief.art.pictured.file.sha256)
+        info = self.store.picture_info(recipe.pictured.file.sha256)
         if info.rows * info.cols < _GLANCED_PX:
             return []
         view = await anyio.to_thread.run_sync(self.store.picture_view, info.sha256)

@@ -260,7 +260,7 @@ def thumbnail(desk: OnDesk, request: Request, piece_id: str) -> Response:
     if path is None:
         if recipe.body is not None:
             return Response(_NOTHING, media_type="image/png", headers={"Cache-Control": "no-store"})
-        view = desk.store.picture_view(recipe.relief.art.pictured.file.sha256)
+        view = desk.store.picture_view(recipe.pictured.file.sha256)
         return FileResponse(view, media_type="image/png", headers={"Cache-Control": "no-store"})
     key = desk.cards.key_of(recipe)
     headers = {"ETag": f'"{key}"', "Cache-Control": "no-cache"}

@@ -276,6 +276,15 @@ class SuitsFigures(BaseModel):
     up: tuple[float, float, float]
 
 
+class FigureFigures(BaseModel):
+    """What a picture in the round came to."""
+
+    tips_deg: float = Field(description="at which angle it tips over")
+    notes: list[str]
+    axis: tuple[float, float] | None = Field(description="of what was turned: share, degrees")
+    subject_px: tuple[int, int]
+
+
 class FinishFigures(BaseModel):
     """How fine a mesh is, mm."""
 
@@ -302,6 +311,7 @@ class Figures(BaseModel):
     mesh: FinishedFigures
     finish: FinishFigures | None = Field(description="of heights, before the finish steps")
     suits: SuitsFigures | None = Field(None, description="of a body")
+    figure: FigureFigures | None = Field(None, description="of what began as one")
     steps: list[StepFigures]
     decorations: list[DecorationFigures]
     view: ViewFigures | None = Field(None, description="when the browser could not draw them all")

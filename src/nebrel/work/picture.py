@@ -85,7 +85,7 @@ def glance_at(
     """
     if worker.begun(recipe) or worker.evaluator.has_original(recipe):
         return []
-    step = recipe.relief.art.pictured
+    step = recipe.pictured
     small = decode(worker.depot.load("result", view), "view")
     found = glance(small, rows, cols, step, printing_of(recipe), worker.picture)
     return [_plain(finding) for finding in found]

@@ -105,7 +105,7 @@ class Worker:
 
     def report_key(self, recipe: Recipe) -> str:
         """Tells reports apart."""
-        picture = recipe.relief.art.pictured
+        picture = recipe.pictured
         corrected = self.evaluator.picture_key(recipe)
         return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
 

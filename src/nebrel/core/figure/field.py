@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit, prange
+from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
@@ -30,18 +31,36 @@ class Bulge:
     front, back : how many times as thick to the front and to the back as the balls are; a back
         of 0 is flat
     ahead_px : by how much its middle lies before that of the figure
+    behind : its back, where that is another
+    lift : (rows, cols) px, by how much its front stands further out; nothing along the rim
+    within : (rows, cols) px, how far inside the outline that it is cut along
     """
 
     swollen: Swollen
     front: float = 1.0
     back: float = 1.0
     ahead_px: float = 0.0
+    behind: Swollen | None = None
+    lift: NDArray[np.float64] | None = None
+    within: NDArray[np.float64] | None = None
 
     @property
     def reach_px(self) -> tuple[float, float]:
         """How far it goes to the back (below 0) and to the front."""
-        half = self.swollen.half_px
-        return self.ahead_px - half * self.back, self.ahead_px + half * self.front
+        lift = 0.0 if self.lift is None else max(0.0, float(self.lift.max()))
+        behind = (self.behind or self.swollen).half_px
+        front = self.swollen.half_px * self.front + lift
+        return self.ahead_px - behind * self.back, self.ahead_px + front
+
+    @property
+    def layers(self) -> NDArray[np.float32]:
+        """(6, rows, cols) all that is known of each pixel of it."""
+        behind = self.behind or self.swollen
+        shape = self.swollen.power.shape
+        lift = np.zeros(shape) if self.lift is None else self.lift
+        within = np.full(shape, np.inf) if self.within is None else self.within
+        own = self.swollen.power, self.swollen.radius, behind.power, behind.radius, lift, within
+        return np.stack([layer.astype(np.float32) for layer in own])
 
 
 def surface(
@@ -75,15 +94,13 @@ def surface(
             f"it makes {rows * cols * depth:.2g} cells",
             "Use a lower resolution, or make it thinner",
         )
-    balls = np.stack(
-        [np.stack([bulge.swollen.power, bulge.swollen.radius]) for bulge in bulges]
-    ).astype(np.float32)
+    layers = np.stack([bulge.layers for bulge in bulges])
     scales = np.array([(b.front, b.back, b.ahead_px) for b in bulges], np.float32)
     parts, total = [], 0
     for start in range(0, rows - 1, _SLAB):
         stop = min(rows, start + _SLAB + 1)
         values = np.empty((stop - start, cols, depth), np.float32)
-        _fill(balls[:, :, start:stop], scales, np.float32(blend_px), np.float32(first), values)
+        _fill(layers[:, :, start:stop], scales, np.float32(blend_px), np.float32(first), values)
         if tell is not None:
             tell(stop / rows)
         if values.max() <= 0 or values.min() >= 0:
@@ -103,7 +120,7 @@ def surface(
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _fill(balls, scales, blend, first, values):  # type: ignore[no-untyped-def]
+def _fill(layers, scales, blend, first, values):  # type: ignore[no-untyped-def]
     """How far inside each cell is, about, px: below 0 outside; nowhere exactly 0."""
     rows, cols, depth = values.shape
     for i in prange(rows):
@@ -111,10 +128,13 @@ def _fill(balls, scales, blend, first, values):  # type: ignore[no-untyped-def]
             for k in range(depth):
                 z = first + k
                 found = np.float32(_NONE)
-                for b in range(len(balls)):
-                    u, radius = balls[b, 0, i, j], balls[b, 1, i, j]
+                for b in range(len(layers)):
                     own_z = z - scales[b, 2]
-                    scale = scales[b, 0] if own_z >= 0 else scales[b, 1]
+                    side = 0 if own_z >= 0 else 2
+                    u, radius = layers[b, side, i, j], layers[b, side + 1, i, j]
+                    if own_z > 0:
+                        own_z = max(own_z - layers[b, 4, i, j], np.float32(0.0))
+                    scale = scales[b, 0] if side == 0 else scales[b, 1]
                     thick = max(scale, np.float32(1e-3))
                     away = abs(own_z) / thick
                     flat = scales[b, 1] == 0 and own_z < 0
@@ -124,6 +144,7 @@ def _fill(balls, scales, blend, first, values):  # type: ignore[no-untyped-def]
                     value = radius - np.sqrt(max(radius * radius - u + away * away, np.float32(0)))
                     if scales[b, 1] == 0:
                         value = min(value, own_z + np.float32(0.5))
+                    value = min(value, layers[b, 5, i, j])
                     if blend > 0 and found > np.float32(_NONE):
                         both = max(blend - abs(value - found), np.float32(0.0)) / blend
                         found = max(value, found) + both * both * blend * np.float32(0.25)

@@ -1,28 +1,35 @@
-"""A subject to a coloured figure: inflated, or half round for a wall."""
+"""A subject to a coloured figure: inflated, turned about an axis, or half round for a wall."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import Back, Way
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.field import Bulge, surface
+from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import on_a_plate, tips_at
 from nebrel.core.figure.subject import Subject
 from nebrel.core.figure.swell import Swollen, distances, swell
+from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
 from nebrel.core.picture.resample import resample
 
-Back = Literal["mirror", "flat", "smooth"]
+Tell = Callable[[float], None]
 LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
 _SMOOTH_BACK = 0.6  # as thick as the front
 _ROOM = 2  # pixels around the subject
 _FINER = 2
+_STEEP = 8.0  # that a slope is taken for at most
+_LEAST_PX = 1.5  # that a depth picture makes it stand out anywhere
+_OVERLAP, _BLEND = 0.05, 0.02  # of the longer side: parts reach into the rest, and are joined
+_LEAST_PART = 12  # pixels
+_BEHIND_MM = 0.02  # of the middle: what lies there is the back
 
 
 @dataclass(frozen=True)
@@ -33,20 +40,65 @@ class Wanted:
     ----------
     tall_mm : its height, without a plate
     thick_mm : how thick it is where it is thickest; left out: as round as it is wide
-    back : as the front, flat, or rounder and shallower
+    back : as the front, flat, or rounder and shallower; half round it is flat
     roundness : 0 to 1: less makes what is wide flat, with a round edge
-    softness : how far its outline is smoothed, as a share of its height
+    softness_mm : by how much its outline is smoothed
+    detail_mm : how far fine light and dark stands out, or lies deep, at most
+    dark_stands : dark tones stand out instead
+    axis : shares of the width right of the middle, and degrees; left out: found
+    half_round : what is turned ends at its axis, with a flat back
+    wall_mm : what is turned is hollow, open above; 0 for solid
     base_mm : height of the plate that it stands on; 0 for none
     resolution : cells along its longer side
     """
 
+    way: Way = "inflate"
     tall_mm: float = 80.0
     thick_mm: float | None = None
     back: Back = "mirror"
     roundness: float = 1.0
-    softness: float = 0.0
+    softness_mm: float = 0.0
+    detail_mm: float = 0.0
+    dark_stands: bool = False
+    axis: tuple[float, float] | None = None
+    half_round: bool = False
+    wall_mm: float = 0.0
     base_mm: float = 0.0
     resolution: int = 512
+
+
+@dataclass(frozen=True)
+class Part:
+    """What of a subject is round by itself.
+
+    Attributes
+    ----------
+    region : (rows, cols) 0 to 1, of the picture's size: what of the subject it is
+    ahead_mm : by how much its middle lies before that of the figure
+    times : how many times as thick as it would be
+    both : it is there a second time, as far behind
+    """
+
+    region: Floats
+    ahead_mm: float = 0.0
+    times: float = 1.0
+    both: bool = False
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What is brought beside the picture.
+
+    Attributes
+    ----------
+    depth : (rows, cols) 0 to 1, light is near; of the picture's size
+    back : the subject seen from behind
+    parts : what is round by itself; the rest goes on behind it
+    """
+
+    depth: Floats | None = None
+    back: Subject | None = None
+    parts: tuple[Part, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -58,15 +110,32 @@ class Figure:
     mesh : closed, coloured, z up, facing -y, standing on z = 0, x around 0
     tips_deg : at which angle it tips over
     notes : of the subject
+    axis : what it was turned about, where it was: as `Wanted.axis`
+    mm_per_px, low_mm : of the subject, and where its lower left corner is, x and z
     """
 
     mesh: Mesh
     tips_deg: float
     notes: tuple[str, ...]
+    axis: tuple[float, float] | None = None
+    mm_per_px: float = 1.0
+    low_mm: tuple[float, float] = (0.0, 0.0)
 
 
-def inflate(
-    subject: Subject, wanted: Wanted, tell: Callable[[float], None] | None = None
+@dataclass(frozen=True)
+class _Sampled:
+    """A subject with as many pixels as it is to have cells."""
+
+    cover: Floats
+    pixels: Floats
+    px_per_mm: float
+    depth: Floats | None = None
+    back: Floats | None = None
+    regions: tuple[Floats, ...] = ()
+
+
+def make_figure(
+    subject: Subject, wanted: Wanted, beside: Beside = Beside(), tell: Tell | None = None
 ) -> Figure:
     """A subject in the round.
 
@@ -79,6 +148,32 @@ def inflate(
     InvalidValue : a number is out of its range, or nothing is left
     NotSolid : it could not be joined with its plate
     """
+    _check(wanted)
+    given = _sampled(subject, wanted, beside)
+    axis = None
+    if wanted.way == "turn":
+        found, colours, axis = _turned(given, wanted)
+    else:
+        found = _inflated(given, wanted, beside.parts, tell)
+        colours = coloured(found, given)
+    places = found.vertices.astype(np.float64)
+    low, high = places.min(axis=0), places.max(axis=0)
+    scale = wanted.tall_mm / float(high[2] - low[2])
+    shift = np.array([(low[0] + high[0]) / 2, 0.0, low[2]])
+    mesh = Mesh(((places - shift) * scale).astype(np.float32), found.faces, "figure", colours)
+    corner = -shift * scale
+    if wanted.base_mm > 0:
+        before = float(mesh.vertices[:, 2].max())
+        mesh = on_a_plate(mesh, wanted.base_mm)
+        x = float(mesh.vertices[:, 0].min() + mesh.vertices[:, 0].max()) / 2
+        mesh = replace(mesh, vertices=mesh.vertices - np.array([x, 0, 0], np.float32))
+        corner += np.array([-x, 0.0, float(mesh.vertices[:, 2].max()) - before])
+    times = scale * (max(given.cover.shape) - 2 * _ROOM) / max(subject.cover.shape)
+    low_mm = float(corner[0] + _ROOM * scale), float(corner[2] + _ROOM * scale)
+    return Figure(mesh, tips_at(mesh), subject.notes, axis, times, low_mm)
+
+
+def _check(wanted: Wanted) -> None:
     if not LEAST_RESOLUTION <= wanted.resolution <= MOST_RESOLUTION:
         raise InvalidValue(
             "resolution",
@@ -88,41 +183,152 @@ def inflate(
     for name, value in (("tall", wanted.tall_mm), ("thick", wanted.thick_mm)):
         if value is not None and not 0.1 <= value <= 5000:
             raise InvalidValue(name, f"{value:g} mm is outside 0.1 to 5000 mm", "Use another")
-    cover, pixels = _sampled(subject, wanted.resolution)
-    if wanted.softness > 0:
-        cover = cv2.GaussianBlur(cover, (0, 0), wanted.softness * cover.shape[0])
-    swollen = _swollen(cover, wanted.roundness)
-    back = {"mirror": 1.0, "flat": 0.0, "smooth": _SMOOTH_BACK}[wanted.back]
+
+
+def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
+    rows, cols = subject.cover.shape
+    times = wanted.resolution / max(rows, cols)
+    size = max(8, round(rows * times)), max(8, round(cols * times))
+
+    def layer(values: Floats) -> Floats:
+        flat = np.clip(resample(values, *size), 0, 1)
+        wide = ((_ROOM, _ROOM), (_ROOM, _ROOM), *[(0, 0)] * (flat.ndim - 2))
+        return np.pad(flat, wide, mode="edge")
+
+    cover = np.pad(np.clip(resample(subject.cover, *size), 0, 1), _ROOM)
+    tall = float(np.ptp(np.flatnonzero((cover >= 0.5).any(axis=1)))) + 1
+    px_per_mm = tall / wanted.tall_mm
+    if wanted.softness_mm > 0:
+        cover = cv2.GaussianBlur(cover, (0, 0), wanted.softness_mm * px_per_mm)
+    left, top = subject.low
+
+    def own(values: Floats) -> Floats:
+        """What of something as large as the picture belongs to the subject."""
+        return layer(np.pad(values, 2, mode="edge")[top + 2 :, left + 2 :][:rows, :cols])
+
+    depth = None if beside.depth is None else own(beside.depth)
+    regions = tuple(own(part.region) for part in beside.parts)
+    back = None
+    if beside.back is not None:
+        other = np.ascontiguousarray(_continued(beside.back.pixels, beside.back.cover)[:, ::-1])
+        back = layer(resample(other, rows, cols))
+    return _Sampled(cover, layer(subject.pixels), px_per_mm, depth, back, regions)
+
+
+def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Tell | None) -> Mesh:
+    own = [
+        (part, given.cover * region)
+        for part, region in zip(parts, given.regions, strict=True)
+        if (given.cover * region >= 0.5).sum() >= _LEAST_PART
+    ]
+    body = _behind([mask for _, mask in own], given.cover)
+    swollen = _swollen(body, wanted.roundness)
+    flat = wanted.way == "half" or wanted.back == "flat"
+    back = 0.0 if flat else _SMOOTH_BACK if wanted.back == "smooth" else 1.0
+    bulge = Bulge(swollen, 1.0, back)
+    if given.depth is not None:
+        bulge = _of_depth(given, swollen, back)
+    front_px = bulge.swollen.half_px
+    if wanted.thick_mm is not None:
+        behind = (bulge.behind or bulge.swollen).half_px * back
+        times = wanted.thick_mm * given.px_per_mm / (front_px + behind)
+        bulge = replace(bulge, front=times, back=back * times)
+    if wanted.detail_mm > 0:
+        high = np.sqrt(np.maximum(bulge.swollen.power, 0)) * bulge.front
+        lift = _detail(given.pixels, given.cover, high, wanted) * given.px_per_mm
+        # Nowhere deeper than half of what is there.
+        bulge = replace(bulge, lift=np.maximum(lift, -high / 2))
+    bulges = [bulge]
+    for part, mask in own:
+        alone = _swollen(_overlapping(mask, given.cover), wanted.roundness)
+        ahead = part.ahead_mm * given.px_per_mm
+        one = replace(bulge, swollen=alone, behind=None, within=None, lift=None, ahead_px=ahead)
+        one = replace(one, front=bulge.front * part.times, back=bulge.back * part.times)
+        bulges += [one, replace(one, ahead_px=-ahead)] if part.both else [one]
+    blend = _BLEND * max(given.cover.shape) if own else 0.0
+    return surface(bulges, blend, tell)
+
+
+def _behind(parts: list[Floats], cover: Floats) -> Floats:
+    """What is left of a subject, going on a little behind its parts."""
+    if not parts:
+        return cover
+    left = np.clip(cover - np.max(parts, axis=0), 0, 1)
+    if not (left >= 0.5).any():
+        raise InvalidValue("parts", "nothing but parts is left", "Leave some of the subject out")
+    return np.minimum(_overlapping(left, cover), cover)
+
+
+def _overlapping(mask: Floats, cover: Floats) -> Floats:
+    """The same, further out by a share of the whole where the subject goes on."""
+    reach = _OVERLAP * max(cover.shape)
+    away = cv2.distanceTransform((mask < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
+    grown: Floats = np.maximum(mask, np.clip(reach + 0.5 - away, 0, 1).astype(np.float32))
+    return np.minimum(grown, cover)
+
+
+def _of_depth(given: _Sampled, swollen: Swollen, back: float) -> Bulge:
+    """The front as a depth picture has it, as thick as it would be round; the back mirrored."""
+    assert given.depth is not None
+    within = distances(given.cover)
+    inside = within > 0
+    near = given.depth.astype(np.float64)
+    least, most = np.percentile(near[inside], (0.5, 99.5))
+    share = np.clip((near - least) / max(1e-6, most - least), 0, 1)
+    thick = max(_LEAST_PX, swollen.half_px * (2 if back == 0 else 1))
+    high = np.where(within > -2, _LEAST_PX + share * thick, 0.0)
+    front = Swollen(high**2 - (within <= -2) * 1e12, np.maximum(high, 1e-3))
+    return Bulge(front, 1.0, back, within=within)
+
+
+def _detail(
+    pixels: Floats, cover: Floats, high: NDArray[np.float64], wanted: Wanted
+) -> NDArray[np.float64]:
+    """(rows, cols) mm by which fine light and dark stands out."""
+    down, right = (np.clip(slope, -_STEEP, _STEEP) for slope in np.gradient(high))
+    normals = np.dstack([-right, down, np.ones_like(high)])
+    normals /= np.linalg.norm(normals, axis=2, keepdims=True)
+    found = fine_heights(pixels, cover, normals) * wanted.detail_mm
+    lift: NDArray[np.float64] = -found if wanted.dark_stands else found
+    return lift
+
+
+def _turned(given: _Sampled, wanted: Wanted) -> tuple[Mesh, NDArray[np.uint8], tuple[float, float]]:
+    from nebrel.core.kernel import mesh_of
+    from nebrel.core.mesh.combine import body_of
+    from nebrel.core.solid.cut import for_a_file
+
+    cols = given.cover.shape[1]
+    if wanted.axis is None:
+        axis = find_axis(given.cover)
+    else:
+        axis = Axis((cols - 1) * (0.5 + wanted.axis[0]), wanted.axis[1])
+    cover, pixels = upright(given.cover, axis), upright(given.pixels, axis)
+    radius = radii(cover)
+    if not radius.any():
+        raise InvalidValue(
+            "axis", "it lies beside the subject", "Move it, or let it be found by itself"
+        )
+    lift = None
+    if wanted.detail_mm > 0:
+        off = np.arange(cover.shape[1]) - (cover.shape[1] - 1) / 2
+        high = np.sqrt(np.maximum(radius[:, None] ** 2 - off**2, 0))
+        lift = _detail(pixels, cover, high, wanted) * given.px_per_mm
     times = 1.0
     if wanted.thick_mm is not None:
-        rows = np.flatnonzero((cover >= 0.5).any(axis=1))
-        px_per_mm = (float(np.ptp(rows)) + 1) / wanted.tall_mm
-        times = wanted.thick_mm * px_per_mm / (swollen.half_px * (1 + back))
-    found = surface([Bulge(swollen, times, back * times)], tell=tell)
-    colours = coloured(found, pixels, cover)
-    places = found.vertices.astype(np.float64)
-    low, high = places.min(axis=0), places.max(axis=0)
-    places = (places - ((low[0] + high[0]) / 2, 0.0, low[2])) * (
-        wanted.tall_mm / (high[2] - low[2])
-    )
-    mesh = Mesh(places.astype(np.float32), found.faces, "figure", colours)
-    if wanted.base_mm > 0:
-        mesh = on_a_plate(mesh, wanted.base_mm)
-        x = (mesh.vertices[:, 0].min() + mesh.vertices[:, 0].max()) / 2
-        mesh = replace(mesh, vertices=mesh.vertices - np.array([x, 0, 0], np.float32))
-    return Figure(mesh, tips_at(mesh), subject.notes)
-
-
-def _sampled(subject: Subject, resolution: int) -> tuple[Floats, Floats]:
-    """Mask and colours with so many pixels along the longer side."""
-    rows, cols = subject.cover.shape
-    times = resolution / max(rows, cols)
-    size = max(8, round(rows * times)), max(8, round(cols * times))
-    cover = np.clip(resample(subject.cover, *size), 0, 1)
-    pixels = np.clip(resample(subject.pixels, *size), 0, 1)
-    return np.pad(cover, _ROOM), np.pad(
-        pixels, ((_ROOM, _ROOM), (_ROOM, _ROOM), (0, 0)), mode="edge"
-    )
+        times = wanted.thick_mm * given.px_per_mm / (2 * float(radius.max()))
+    found = turned(radius, lift, wanted.wall_mm * given.px_per_mm)
+    if wanted.half_round:
+        cut = body_of(found).trim_by_plane((0.0, -1.0, 0.0), 0.0)
+        found = for_a_file(mesh_of(cut))[0]
+    # Its lowest ring is at 0, and stands where its row is in the picture.
+    on = np.flatnonzero(radius > 0)
+    half = (cover.shape[1] - 1) / 2
+    moved = found.vertices + np.array([half, 0, len(cover) - 1 - on[-1]], np.float32)
+    colours = coloured(replace(found, vertices=moved), _Sampled(cover, pixels, given.px_per_mm))
+    at = axis.at / (cols - 1) - 0.5
+    wide = found.vertices * np.array([1, times, 1], np.float32)
+    return replace(found, vertices=wide), colours, (round(at, 5), round(axis.tilt, 3))
 
 
 def _swollen(cover: Floats, roundness: float) -> Swollen:
@@ -135,24 +341,37 @@ def _swollen(cover: Floats, roundness: float) -> Swollen:
     return Swollen(found.power[some, some] / _FINER**2, found.radius[some, some] / _FINER)
 
 
-def coloured(mesh: Mesh, pixels: Floats, cover: Floats) -> NDArray[np.uint8]:
+def _continued(pixels: Floats, cover: Floats) -> Floats:
+    """Beyond the subject its own colours go on, so that its rim is not the background's."""
+    from scipy.ndimage import distance_transform_edt
+
+    inside = cover > 0.98
+    if not inside.any():
+        return pixels
+    _, (y, x) = distance_transform_edt(~inside, return_indices=True)
+    return pixels[y, x]
+
+
+def coloured(mesh: Mesh, given: _Sampled) -> NDArray[np.uint8]:
     """(V, 4) the colours of a picture seen from the front, and through to the back.
 
     Parameters
     ----------
-    mesh : px: x to the right, z up from the lowest row
-    pixels, cover : (rows, cols, 3) and (rows, cols)
+    mesh : px: x to the right, y to the back, z up from the lowest row
     """
-    from scipy.ndimage import distance_transform_edt, map_coordinates
+    from scipy.ndimage import map_coordinates
 
-    # Beyond the subject its own colours go on, so that its rim is not the background's.
-    inside = cover > 0.98
-    rows = len(cover)
-    if inside.any():
-        _, (y, x) = distance_transform_edt(~inside, return_indices=True)
-        pixels = pixels[y, x]
+    rows = len(given.cover)
     at = np.stack([rows - 1 - mesh.vertices[:, 2], mesh.vertices[:, 0]])
-    each = [map_coordinates(pixels[..., k], at, order=1, mode="nearest") for k in range(3)]
+
+    def seen(pixels: Floats) -> NDArray[np.float64]:
+        each = [map_coordinates(pixels[..., k], at, order=1, mode="nearest") for k in range(3)]
+        return np.clip(np.stack(each, axis=1), 0, 1)
+
     found = np.full((len(mesh.vertices), 4), 255, np.uint8)
-    found[:, :3] = np.round(255 * np.clip(np.stack(each, axis=1), 0, 1))
+    front = seen(_continued(given.pixels, given.cover))
+    if given.back is not None:
+        behind = mesh.vertices[:, 1:2] > _BEHIND_MM
+        front = np.where(behind, seen(given.back), front)
+    found[:, :3] = np.round(255 * front)
     return found

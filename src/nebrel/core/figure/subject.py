@@ -52,7 +52,7 @@ def find_subject(picture: Picture, mask: Floats | None = None) -> Subject:
     """
     pixels = picture.pixels
     rgb = pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2)
-    cover = _given(picture, mask) if mask is not None else _found(picture, rgb)
+    cover = of_its_size(picture, mask, "mask") if mask is not None else _found(picture, rgb)
     cover = _one(np.asarray(cover, np.float32))
     notes = []
     edge = np.concatenate([cover[0], cover[-1], cover[:, 0], cover[:, -1]])
@@ -84,15 +84,26 @@ def find_subject(picture: Picture, mask: Floats | None = None) -> Subject:
     )
 
 
-def _given(picture: Picture, mask: Floats) -> Floats:
-    if mask.shape != picture.pixels.shape[:2]:
-        rows, cols = mask.shape
-        raise InvalidValue(
-            "mask",
-            f"it is {cols} × {rows} pixels, and the picture {picture.cols} × {picture.rows}",
-            "Bring one of the picture's own size",
-        )
-    return mask
+def of_its_size(picture: Picture, beside: Floats, what: str) -> Floats:
+    """Tones (rows, cols) of what is brought beside a picture. Raises InvalidValue of another size.
+
+    Parameters
+    ----------
+    what : it is, in plain words
+    """
+    return of_size((picture.rows, picture.cols), beside, what)
+
+
+def of_size(size: tuple[int, int], beside: Floats, what: str) -> Floats:
+    """The same for a picture of so many rows and columns."""
+    if beside.shape == size:
+        return beside
+    rows, cols = beside.shape
+    raise InvalidValue(
+        what,
+        f"it is {cols} × {rows} pixels, and the picture {size[1]} × {size[0]}",
+        "Bring one of the picture's own size",
+    )
 
 
 def _found(picture: Picture, rgb: Floats) -> Floats:

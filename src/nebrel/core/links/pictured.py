@@ -17,7 +17,7 @@ from nebrel.core.links.picture import Corrected
 from nebrel.core.links.relief import Quality, heights
 from nebrel.core.links.shape import Shape
 from nebrel.core.recipe.lay_map import lay_map
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import Recipe, ReliefBegin
 
 
 def on_picture(recipe: Recipe, quality: Quality, begun: Link[Shape]) -> Link[OnPicture]:
@@ -27,7 +27,8 @@ def on_picture(recipe: Recipe, quality: Quality, begun: Link[Shape]) -> Link[OnP
     ----------
     begun : the mesh before any finish step
     """
-    step = None if recipe.body is not None else recipe.relief.art.picture
+    begins = recipe.begins
+    step = begins.art.picture if isinstance(begins, ReliefBegin) else None
     if step is None:
         return Link(_no_picture, (), "finding its picture", 0.01)
     turned = heights(recipe, quality).turned

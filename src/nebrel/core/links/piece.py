@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.forms.on_picture import OnPicture
-from nebrel.core.links import body, relief
+from nebrel.core.links import body, figure, relief
 from nebrel.core.links.decoration import decorated
 from nebrel.core.links.finish import finished
 from nebrel.core.links.link import Link
@@ -14,7 +14,7 @@ from nebrel.core.links.retriangulate import again
 from nebrel.core.links.shape import Shape
 from nebrel.core.recipe.body import ImportedBody, LinkedPiece
 from nebrel.core.recipe.finish import JoinStep, SimplifyStep
-from nebrel.core.recipe.models import Recipe, load_recipe
+from nebrel.core.recipe.models import Recipe, ReliefBegin, load_recipe
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.solid.build import Built
 
@@ -23,6 +23,8 @@ def begun(recipe: Recipe, quality: Quality) -> Link[Shape]:
     """The mesh before any decoration and finish step."""
     if recipe.body is not None:
         return body.moved(other(recipe.body.body, quality), recipe.body)
+    if recipe.figure is not None:
+        return figure.begun(recipe.figure, quality)
     return relief.shape(recipe, quality)
 
 
@@ -59,7 +61,8 @@ def stages(recipe: Recipe, quality: Quality) -> list[Link[Shape]]:
         return on_picture(recipe, quality, first)
 
     steps = [step for step in recipe.finish if step.enabled]
-    if not steps or not isinstance(steps[0], SimplifyStep) or recipe.body or quality.draft:
+    heights = isinstance(recipe.begins, ReliefBegin) and not quality.draft
+    if not steps or not isinstance(steps[0], SimplifyStep) or not heights:
         return [first, *finished(first, steps, quality.draft, joined, picture)]
     # Heights are made into triangles again: better than taking away from those there are.
     fewer = again(first, recipe, steps[0], quality)

@@ -28,6 +28,24 @@ class Lain:
 
 
 @dataclass(frozen=True)
+class FigureDone:
+    """What a picture in the round came to.
+
+    Attributes
+    ----------
+    tips_deg : at which angle it tips over
+    notes : of its subject, in words
+    axis : of what was turned: a share of its width right of its middle, and degrees
+    subject_px : width and height of the subject
+    """
+
+    tips_deg: float
+    notes: tuple[str, ...]
+    axis: tuple[float, float] | None
+    subject_px: tuple[int, int]
+
+
+@dataclass(frozen=True)
 class Shape:
     """A mesh and its figures.
 
@@ -35,12 +53,14 @@ class Shape:
     ----------
     said : what the last step did, in words, where it has some
     laid : how the last decoration lies
+    figure : of what began as one
     """
 
     built: Built
     report: MeshReport
     said: tuple[str, ...] = ()
     laid: Lain = Lain()
+    figure: FigureDone | None = None
 
     @property
     def mesh(self) -> Mesh:
@@ -57,4 +77,6 @@ class Shape:
         report : figures of the new mesh, where they are known
         """
         report = report or measure(mesh)
-        return Shape(replace(self.built, mesh=mesh, report=report), report, said)
+        return Shape(
+            replace(self.built, mesh=mesh, report=report), report, said, figure=self.figure
+        )

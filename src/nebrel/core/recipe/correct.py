@@ -241,9 +241,15 @@ def _corners(work: Working, box: c.Box) -> NDArray[np.float64]:
     return np.stack([ends.min(axis=0), ends.max(axis=0)])
 
 
-def _strokes(
+def drawn_on(
     work: Working, strokes: list[c.Stroke], hardness: float = 1.0, mirror_x: float | None = None
 ) -> Floats:
+    """Where strokes over the picture as it was brought in lie now, (rows, cols) 0 to 1.
+
+    Parameters
+    ----------
+    mirror_x : they are there a second time, mirrored in that column
+    """
     lines = []
     for stroke in strokes:
         points = np.asarray(stroke.points, np.float64)
@@ -272,7 +278,7 @@ def _drawing(work: Working, strokes: list[c.Stroke]) -> isolate.Strokes:
 def _remove(work: Working, step: c.Remove, _: PictureSource) -> Working:
     if not step.strokes:
         return work
-    cover = _strokes(work, step.strokes)
+    cover = drawn_on(work, step.strokes)
     if cover.max() == 0:
         raise InvalidValue("remove", "its strokes are not in the picture any more", "Paint again")
     if step.fill == "surroundings":
@@ -295,7 +301,7 @@ def _fill(work: Working, step: c.Fill, _: PictureSource) -> Working:
 def _brush(work: Working, step: c.Brush, _: PictureSource) -> Working:
     if not step.strokes:
         return work
-    cover = _strokes(work, step.strokes, step.hardness, step.mirror_x)
+    cover = drawn_on(work, step.strokes, step.hardness, step.mirror_x)
     return work.shown(paint.paint(work.pixels, cover, step.tone))
 
 

@@ -11,7 +11,7 @@ from nebrel.core.formats.glb import encode_glb
 from nebrel.core.forms.places import flat_shares, split_seam
 from nebrel.core.heights.islands import Island
 from nebrel.core.heights.relief import Relief
-from nebrel.core.links.shape import Lain
+from nebrel.core.links.shape import FigureDone, Lain
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
@@ -148,6 +148,7 @@ class Evaluation:
     raised : of what began as heights; None of a body
     steps : the finish steps that are switched on
     decorations : of a body, those that are switched on
+    figure : of what began as one
     """
 
     key: str
@@ -158,6 +159,7 @@ class Evaluation:
     raised: Raised | None
     steps: tuple[StepDone, ...] = ()
     decorations: tuple[DecorationDone, ...] = ()
+    figure: FigureDone | None = None
 
     @property
     def _suits(self) -> Suits:
@@ -166,7 +168,7 @@ class Evaluation:
     @property
     def _raised(self) -> Raised:
         if self.raised is None:
-            raise NotFound("heights", "the piece begins as a mesh", "Take one with heights")
+            raise NotFound("heights", "the piece has none", "Take one with heights")
         return self.raised
 
     @property
@@ -238,7 +240,8 @@ class Evaluation:
                 "low_mm": list(low_corner(self.mesh)),
                 "coloured": self.mesh.colours is not None,
             },
-            "suits": None if self.raised else asdict(self._suits),
+            "suits": None if self.raised or self.figure else asdict(self._suits),
+            "figure": None if self.figure is None else asdict(self.figure),
             "steps": [_step(step) for step in self.steps],
             "decorations": [
                 {
@@ -334,9 +337,9 @@ def _plain(remark: Remark) -> dict[str, Any]:
 
 def complaints(recipe: Recipe, result: Evaluation) -> list[str]:
     """What was not done as the recipe says, or will hardly print: a sentence each."""
-    if recipe.body is not None:
+    begins = recipe.begins
+    if not isinstance(begins, ReliefBegin):
         return _unfinished(recipe, result)
-    begins = recipe.relief
     steps = [] if begins.art.picture is None else begins.art.picture.corrections
     found = [
         f"correction {failure.index + 1} ({steps[failure.index].kind.replace('_', ' ')}) was "

@@ -21,7 +21,7 @@ from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
 from nebrel.core.links.runner import Made, Note, Progress, Runner
-from nebrel.core.links.shape import Lain, Shape
+from nebrel.core.links.shape import FigureDone, Lain, Shape
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.recipe.art import Pictured
@@ -114,10 +114,14 @@ class Evaluator:
         fine = QUALITY[quality]
         links = stages(recipe, fine)
         laid: tuple[DecorationDone, ...] = ()
+        figure: FigureDone | None = None
         if recipe.body is not None:
             own = decorated(begun(recipe, fine), recipe, fine)
             both, raised = self._run([*own, *links], progress), None
             laid, made = _decorations(recipe, own, both, fine), both[len(own) :]
+        elif recipe.figure is not None:
+            both, raised = self._run([begun(recipe, fine), *links], progress), None
+            figure, made = both[0].value.figure, both[1:]
         else:
             made, raised = self._raise(recipe, quality, links, progress)
         last = made[-1].value
@@ -130,6 +134,7 @@ class Evaluator:
             raised=raised,
             steps=_steps(recipe, links, made),
             decorations=laid,
+            figure=figure,
         )
 
     def begun(self, recipe: Recipe, progress: Progress | None = None) -> Shape:
@@ -337,22 +342,22 @@ class Evaluator:
         ------
         NotFound : the piece was begun without a picture
         """
-        step = recipe.relief.art.pictured
+        step = recipe.pictured
         link = pictures_links.corrected(step, QUALITY[quality].longest_px, upto)
         return _corrected(step, quality, self._run([link], progress)[0], upto)
 
     def original(self, recipe: Recipe) -> Picture:
         """The picture as it was brought in. Raises NotFound."""
-        found: Picture = self._run([pictures_links.original(recipe.relief.art.pictured)])[0].value
+        found: Picture = self._run([pictures_links.original(recipe.pictured)])[0].value
         return found
 
     def has_original(self, recipe: Recipe) -> bool:
         """Whether that is at hand already."""
-        return self.runner.has(pictures_links.original(recipe.relief.art.pictured))
+        return self.runner.has(pictures_links.original(recipe.pictured))
 
     def picture_key(self, recipe: Recipe) -> str:
         """Tells corrected pictures apart, at full quality, without correcting any."""
-        return pictures_links.corrected(recipe.relief.art.pictured, None).key
+        return pictures_links.corrected(recipe.pictured, None).key
 
     def key_of(self, recipe: Recipe, quality: QualityName) -> str:
         """The key the whole evaluation will carry, without running it."""
@@ -371,6 +376,8 @@ def key_of(recipe: Recipe, quality: QualityName) -> str:
     if recipe.body is not None:
         laid = [one.id for one in on_body(recipe)]
         return hashed([whole.key, *laid, *finish, density])
+    if recipe.figure is not None:
+        return hashed([whole.key, *finish, density])
     begins, printer = recipe.relief, recipe.made_with.printer
     # The figures name the steps that something is to be said of, which makes no solid another.
     steps = [*begins.art.build_up, *begins.fittings]

@@ -15,6 +15,7 @@ from nebrel.core.recipe.body import BodyBegin, BodyUnit, ImportedBody
 from nebrel.core.recipe.build_up import DrawingEntry, PictureEntry
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.explain import explain
+from nebrel.core.recipe.figure import FigureBegin
 from nebrel.core.recipe.finish import MOST_FINISH_STEPS, FinishStep
 from nebrel.core.recipe.fittings import MOST_FITTINGS, Fitting, Holder, Lantern, Sheets
 from nebrel.core.recipe.forms import Form, PanelForm, called_so
@@ -56,8 +57,8 @@ class ReliefBegin(Step):
         return called_so(self.form, self.round)
 
 
-# How a piece begins. A figure will be a further kind of it.
-Begins = Annotated[ReliefBegin | BodyBegin, Field(discriminator="kind")]
+# How a piece begins.
+Begins = Annotated[ReliefBegin | BodyBegin | FigureBegin, Field(discriminator="kind")]
 
 
 class Triangles(Step):
@@ -152,7 +153,17 @@ class Recipe(Step):
         """How it begins as heights on a form. Raises NotFound where it does not."""
         if isinstance(self.begins, ReliefBegin):
             return self.begins
-        raise NotFound("heights", "the piece begins as a mesh", "Take one that began as a picture")
+        raise NotFound("heights", "the piece has none", "Take one that began as a relief")
+
+    @property
+    def figure(self) -> FigureBegin | None:
+        """How it begins as a figure, where it does."""
+        return self.begins if isinstance(self.begins, FigureBegin) else None
+
+    @property
+    def pictured(self) -> Pictured:
+        """The picture that it begins with. Raises NotFound where there is none."""
+        return self.relief.art.pictured if self.figure is None else self.figure.picture
 
     @property
     def body(self) -> BodyBegin | None:
@@ -168,9 +179,10 @@ class Recipe(Step):
         return one
 
     @property
-    def form_kind(self) -> FormKind | Literal["body"]:
+    def form_kind(self) -> FormKind | Literal["body", "figure"]:
         """What its form is called on the shelf."""
-        return "body" if isinstance(self.begins, BodyBegin) else self.begins.form_kind
+        begins = self.begins
+        return begins.form_kind if isinstance(begins, ReliefBegin) else begins.kind
 
 
 _CALLED = {
@@ -178,6 +190,7 @@ _CALLED = {
     "build_up": "entry",
     "fittings": "fitting",
     "decorations": "decoration",
+    "parts": "part",
     "finish": "finish",
 }
 

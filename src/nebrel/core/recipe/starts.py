@@ -21,6 +21,7 @@ from nebrel.core.recipe.build_up import (
     TonePin,
     TracedEntry,
 )
+from nebrel.core.recipe.figure import FigureBegin
 from nebrel.core.recipe.fittings import Handle
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, drawn_recipe
@@ -84,6 +85,8 @@ def suggest(seen: Seen) -> tuple[StartName, str]:
         return "cut-out", "it has two flat tones, so its outline can be traced exactly"
     if 2 < count <= _MOST_FLAT:
         return "flat tones", f"it has {count} flat tones, and each can have a height of its own"
+    if seen.coloured and seen.of == "kept":
+        return "figure", "it is a coloured subject cut out of its ground"
     if seen.coloured:
         return "light panel", "it is coloured, so its tones are light and shade, not heights"
     return "relief", "its tones run smoothly into each other, as heights do"
@@ -97,6 +100,11 @@ def start(recipe: Recipe, name: StartName, seen: Seen, tone: Callable[[], Floats
     tone : gives the corrected picture, where its tones are needed
     """
     art = recipe.relief.art
+    if name == "figure":
+        begun = FigureBegin(picture=art.pictured)
+        return Recipe.model_validate(
+            recipe.model_copy(update={"begins": begun}).model_dump(mode="json")
+        )
     own = art.tones or PictureEntry(id="picture")
     shape: Outlined = drawn_in(recipe) or TracedEntry(trace=Trace(of=seen.of))
     changed, fittings = _BEGIN[name](own, shape, seen, tone)
@@ -177,8 +185,9 @@ def _stencil(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
     return _art(0.8, [_off(own), opening], edge=plate), []
 
 
-# A new start is a function here, a line in this table, and its name in `core/choices.py`.
-_BEGIN: dict[StartName, Callable[[PictureEntry, Outlined, Seen, Any], Changed]] = {
+# A new start is a function here, a line in this table, and its name in `core/choices.py`. A figure
+# is no relief, and begins by itself.
+_BEGIN: dict[str, Callable[[PictureEntry, Outlined, Seen, Any], Changed]] = {
     "relief": _relief,
     "light panel": _light_panel,
     "flat tones": _flat_tones,

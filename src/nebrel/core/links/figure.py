@@ -1,0 +1,151 @@
+"""Links of a figure: its subject, and that in the round."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import cv2
+
+from nebrel.core.data import Floats, Picture
+from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
+from nebrel.core.figure.subject import Subject, find_subject, of_size
+from nebrel.core.links import picture as pictures
+from nebrel.core.links.link import TELL, Link, at_hand, file
+from nebrel.core.links.picture import Corrected, Facts
+from nebrel.core.links.relief import Quality
+from nebrel.core.links.runner import Progress
+from nebrel.core.links.shape import FigureDone, Shape
+from nebrel.core.mesh.colour import reduced
+from nebrel.core.mesh.measure import measure
+from nebrel.core.recipe.correct import drawn_on
+from nebrel.core.recipe.corrections import Stroke
+from nebrel.core.recipe.figure import FigureBegin
+from nebrel.core.recipe.step import PictureFile
+from nebrel.core.solid.build import Built
+
+_DRAFT_CELLS = 128
+_SMALL_PX = 512  # along the longer side of the picture, as a draft
+
+
+def subject(begins: FigureBegin, quality: Quality) -> Link[Subject]:
+    """What of its picture is made into a figure."""
+    longest = _SMALL_PX if quality.draft else None
+    shown = pictures.corrected(begins.picture, longest)
+    given = shown, pictures.facts(begins.picture), _brought(begins.mask)
+    return Link(_subject, given, "finding the subject", 0.5)
+
+
+def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
+    """The figure with its figures; coarser, where it is looked at while something moves."""
+    longest = _SMALL_PX if quality.draft else None
+    shown = pictures.corrected(begins.picture, longest)
+    parts = tuple(
+        (tuple(part.strokes), part.ahead.mm, part.times, part.both)
+        for part in begins.parts
+        if part.enabled and part.strokes
+    )
+    given = (
+        subject(begins, quality),
+        shown,
+        pictures.facts(begins.picture),
+        _wanted(begins, quality),
+        _brought(begins.depth_picture),
+        _brought(begins.back_picture),
+        parts,
+        TELL,
+    )
+    made: Link[Shape] = Link(_figure, given, "making it round", 6)
+    if not begins.coloured:
+        return Link(_plain, (made,), "measuring it", 0.1)
+    if begins.colours is not None:
+        return Link(_reduced, (made, begins.colours), "choosing its colours", 1)
+    return made
+
+
+def _brought(one: PictureFile | None) -> tuple[Link[Any], ...]:
+    return () if one is None else (file("picture", one.sha256, told=True),)
+
+
+def _wanted(begins: FigureBegin, quality: Quality) -> Wanted:
+    axis = None if begins.axis is None else (begins.axis.at, begins.axis.tilt)
+    cells = min(begins.resolution, _DRAFT_CELLS) if quality.draft else begins.resolution
+    return Wanted(
+        way=begins.way,
+        tall_mm=begins.tall.mm,
+        thick_mm=None if begins.thick is None else begins.thick.mm,
+        back=begins.back,
+        roundness=begins.roundness,
+        softness_mm=begins.softness.mm,
+        detail_mm=begins.detail.mm,
+        dark_stands=begins.dark_stands,
+        axis=axis,
+        half_round=begins.half_round,
+        wall_mm=begins.wall.mm,
+        base_mm=begins.base.mm,
+        resolution=cells,
+    )
+
+
+def _on(shown: Corrected, known: Facts, brought: Picture | NebrelError, what: str) -> Floats:
+    """(rows, cols) tones of a picture that is as large as the one brought in, on the corrected."""
+    other = of_size((known.rows, known.cols), at_hand(brought).tone, what)
+    work = shown.work
+    place = work.place[:2]
+    if work.zoom < 0.7:  # what is made smaller is calmed first
+        other = cv2.GaussianBlur(other, (0, 0), 0.35 / work.zoom)
+    found: Floats = cv2.warpAffine(
+        other, place, (work.cols, work.rows), borderMode=cv2.BORDER_REPLICATE
+    )
+    return found
+
+
+def _subject(shown: Corrected, known: Facts, mask: tuple[Picture | NebrelError, ...]) -> Subject:
+    work = shown.work
+    cover = _on(shown, known, mask[0], "mask") if mask else None
+    return find_subject(Picture(work.pixels, work.alpha), cover)
+
+
+def _figure(
+    found: Subject,
+    shown: Corrected,
+    known: Facts,
+    wanted: Wanted,
+    depth: tuple[Picture | NebrelError, ...],
+    back: tuple[Picture | NebrelError, ...],
+    parts: tuple[tuple[tuple[Stroke, ...], float, float, bool], ...],
+    tell: Progress,
+) -> Shape:
+    near = _on(shown, known, depth[0], "depth picture") if depth else None
+    behind = None
+    if back:
+        try:
+            behind = find_subject(at_hand(back[0]))
+        except InvalidValue as error:
+            raise InvalidValue("back picture", error.why, error.remedy) from error
+    own = tuple(
+        Part(drawn_on(shown.work, list(strokes)), ahead, times, both)
+        for strokes, ahead, times, both in parts
+    )
+    made = make_figure(
+        found, wanted, Beside(near, behind, own), lambda done: tell(done, "making it round")
+    )
+    mesh = replace(made.mesh, name="piece")
+    report = measure(mesh)
+    rows, cols = found.cover.shape
+    done = FigureDone(
+        tips_deg=round(made.tips_deg, 2),
+        notes=made.notes,
+        axis=made.axis,
+        subject_px=(cols - 4, rows - 4),
+    )
+    return Shape(Built(mesh, report=report), report, figure=done)
+
+
+def _plain(made: Shape) -> Shape:
+    return made.become(replace(made.mesh, colours=None), made.report)
+
+
+def _reduced(made: Shape, count: int) -> Shape:
+    return made.become(reduced(made.mesh, count), made.report)

@@ -1,0 +1,85 @@
+"""A piece that begins as a figure: one picture of a subject in the round."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from nebrel.core.choices import Back, Way
+from nebrel.core.recipe.art import Pictured
+from nebrel.core.recipe.corrections import Strokes
+from nebrel.core.recipe.length import Length, SideLength, between
+from nebrel.core.recipe.step import Listed, PictureFile, Step
+
+MOST_PARTS = 24
+LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
+_NONE = Length(mm=0.0)
+
+
+class TurnAxis(Step):
+    """What a subject is turned about.
+
+    Attributes
+    ----------
+    at : how far right of the subject's middle it crosses half its height, as a share of its width
+    tilt : degrees that its upper end leans to the right
+    """
+
+    at: float = Field(0.0, ge=-0.5, le=0.5)
+    tilt: float = Field(0.0, ge=-40, le=40)
+
+
+class FigurePart(Listed):
+    """What of a subject is round by itself: an arm in front, an ear behind."""
+
+    kind: Literal["part"] = "part"
+    strokes: Strokes = []
+    ahead: Annotated[
+        Length,
+        between(-500, 500, "a place"),
+        Field(description="of the middle; below 0 behind"),
+    ] = Length(mm=4.0)
+    times: float = Field(1.0, ge=0.1, le=5, description="how many times as thick")
+    both: bool = Field(False, description="once more, as far behind")
+
+
+class FigureBegin(Step):
+    """A piece that begins as one picture of a subject, in the round.
+
+    Attributes
+    ----------
+    mask : light is the subject; left out: its transparency, or an even background
+    thick : where it is thickest; left out: as round as it is wide
+    softness : by how much its outline is smoothed
+    detail : how far fine light and dark stands out, or lies deep, at most
+    axis : of what is turned; left out: found by itself
+    wall : of what is turned, open above; 0 for solid
+    base : height of the plate that it stands on; 0 for none
+    depth_picture : of the picture's size, light is near
+    back_picture : the same subject from behind
+    colours : no more than so many
+    resolution : cells along its longer side
+    """
+
+    kind: Literal["figure"] = "figure"
+    picture: Pictured
+    mask: PictureFile | None = None
+    way: Way = "inflate"
+    tall: SideLength = Length(mm=80.0)
+    thick: SideLength | None = None
+    back: Back = "mirror"
+    roundness: float = Field(1.0, ge=0.05, le=1)
+    softness: Annotated[Length, between(0, 20, "a softness")] = _NONE
+    detail: Annotated[Length, between(0, 20, "a detail")] = _NONE
+    dark_stands: bool = False
+    parts: Annotated[list[FigurePart], Field(max_length=MOST_PARTS)] = []
+    axis: TurnAxis | None = None
+    half_round: bool = False
+    wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
+    base: Annotated[Length, between(0, 100, "a base")] = _NONE
+    depth_picture: PictureFile | None = None
+    back_picture: PictureFile | None = None
+    coloured: bool = True
+    colours: int | None = Field(None, ge=1, le=64)
+    resolution: int = Field(512, ge=LEAST_RESOLUTION, le=MOST_RESOLUTION)
