@@ -1,4 +1,4 @@
-import type { Art, Correction, Decoration, Entry, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Texture, Unit } from "./client";
+import type { Art, Correction, Decoration, Entry, Figure, FigurePart, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Texture, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -27,6 +27,9 @@ interface Steps {
   decoration: Omit<Decoration, "id" | "art">;
   texture: Omit<Texture, "id" | "file">;
   relief: Omit<Relief, "art">;
+  figure: Omit<Figure, "picture">;
+  part: Omit<FigurePart, "id">;
+  axis: NonNullable<Figure["axis"]>;
   printer: Omit<Printer, "id">;
   material: Omit<Material, "id">;
 }

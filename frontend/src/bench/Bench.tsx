@@ -92,12 +92,14 @@ function OpenBench({ pieceId }: { pieceId: string }) {
   const figures = mesh.shown?.figures;
   const resting = recipe === piece.recipe;
   const art = stopOf(recipe, stop).ofArt ? inner : undefined;
+  // A figure is seen beside its picture wherever that is worked on.
+  const pictureBeside = hasPicture(piece) && stopOf(recipe, stop).acting ? piece : undefined;
   return (
     <div className={small ? `bench small turn-${turn}` : "bench"}>
       <Header open={open} undoes={piece.undo} redoes={piece.redo} onExport={() => setExporting(true)} />
       <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} inner={inner} />
       <Banner open={open} />
-      {small && <Turns picture={hasHeights(recipe) || art !== undefined} />}
+      {small && <Turns picture={hasHeights(recipe) || art !== undefined || pictureBeside !== undefined} />}
       <div className="bench-body">
         <main className="views-and-strip">
           <h1 className="visually-hidden">{open.name}</h1>
@@ -119,11 +121,18 @@ function OpenBench({ pieceId }: { pieceId: string }) {
             </>
           ) : (
             <>
-              <div className="views">
-                <div className="view-right whole">
-                  <PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} edit={open.edit} />
+              {pictureBeside ? (
+                <ViewSplit
+                  left={<PictureView key={piece.id} piece={pictureBeside} recipe={recipe} resting={resting} figures={figures} edit={open.edit} />}
+                  right={<PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} edit={open.edit} beside />}
+                />
+              ) : (
+                <div className="views">
+                  <div className="view-right whole">
+                    <PieceView piece={piece} mesh={mesh} recipe={recipe} resting={resting} edit={open.edit} />
+                  </div>
                 </div>
-              </div>
+              )}
               <BodyStrip piece={piece} recipe={recipe} figures={figures} resting={resting} edit={open.edit} />
             </>
           )}

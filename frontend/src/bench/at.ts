@@ -1,4 +1,4 @@
-import type { AnyDecoration, Art, Body, Correction, Entry, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
+import type { AnyDecoration, Art, Body, Correction, Entry, Figure, FigurePart, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
 
 /** A place in a recipe: read there, and written there. */
 export interface At<T> {
@@ -46,8 +46,18 @@ export const light: At<Light> = field(field(whole, "proof"), "light");
 export const madeWith: At<MadeWith> = field(whole, "made_with");
 export const buildUp: At<Entry[]> = field(art, "build_up");
 
-/** The picture of the art; the shelf keeps only pieces that have one. */
-export const pictured = field(art, "picture") as At<Pictured>;
+export const figure = field(whole, "begins") as At<Figure>;
+export const parts: At<FigurePart[]> = field(figure, "parts");
+
+const artPicture = field(art, "picture") as At<Pictured>;
+const figurePicture = field(figure, "picture") as At<Pictured>;
+const begunWith = (recipe: Recipe) => (recipe.begins.kind === "figure" ? figurePicture : artPicture);
+
+/** The picture it begins with; the shelf keeps only pieces that have one. */
+export const pictured: At<Pictured> = {
+  read: (recipe) => begunWith(recipe).read(recipe),
+  write: (recipe, value) => begunWith(recipe).write(recipe, value),
+};
 export const corrections: At<Correction[]> = field(pictured, "corrections");
 
 /** What the tones of the picture become: an entry of the build-up. */

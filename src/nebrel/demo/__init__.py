@@ -8,6 +8,7 @@ from nebrel.core.formats.png import encode_png
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.bodies import fill_bodies
 from nebrel.demo.decorated import fill_decorated
+from nebrel.demo.figures import fill_figures
 from nebrel.demo.flawed import (
     captioned,
     comet_logo,
@@ -67,6 +68,7 @@ def fill(store: Store) -> None:
     _fill_unfinished(store)
     fill_bodies(store)
     fill_decorated(store)
+    fill_figures(store)
     _add(
         store,
         "Gallery tag, three tones",

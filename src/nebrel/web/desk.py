@@ -208,7 +208,7 @@ class Desk:
 
     async def _glance(self, recipe: Recipe) -> list[dict[str, Any]]:
         info = self.store.picture_info(recipe.pictured.file.sha256)
-        if info.rows * info.cols < _GLANCED_PX:
+        if recipe.figure is not None or info.rows * info.cols < _GLANCED_PX:
             return []
         view = await anyio.to_thread.run_sync(self.store.picture_view, info.sha256)
         found: list[dict[str, Any]] = await self.ask(

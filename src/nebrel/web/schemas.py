@@ -283,6 +283,8 @@ class FigureFigures(BaseModel):
     notes: list[str]
     axis: tuple[float, float] | None = Field(description="of what was turned: share, degrees")
     subject_px: tuple[int, int]
+    seconds: float = Field(description="that it takes about, at full quality")
+    gb: float
 
 
 class FinishFigures(BaseModel):

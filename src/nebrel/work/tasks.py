@@ -15,6 +15,7 @@ from typing import Any, Literal
 
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import NotFound
+from nebrel.core.figure.judge import judge as judge_figure
 from nebrel.core.links.runner import Progress
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.report import Finding
@@ -107,10 +108,16 @@ class Worker:
         """Tells reports apart."""
         picture = recipe.pictured
         corrected = self.evaluator.picture_key(recipe)
+        if recipe.figure is not None:
+            mask = recipe.figure.mask
+            return f"{corrected}:figure:{mask and mask.sha256}"
         return f"{corrected}:{picture.along}:{picture.side.mm}:{printing_of(recipe)}"
 
     def _judge(self, recipe: Recipe) -> Iterator[Finding]:
         work = self.evaluator.correct(recipe, "full").work
+        if recipe.figure is not None:
+            yield from judge_figure(work, self.evaluator.mask(recipe.figure))
+            return
         picture = self.evaluator.original(recipe)
         tone = picture.tone if picture.pixels is work.pixels else None
         yield from judge_each(work, printing_of(recipe), tone)

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { api, type Corrected, postForBlob, type Recipe, takeAs } from "../../api/client";
 import { useOld } from "../../shared/old";
 import { useNewest } from "../../shared/useNewest";
-import { art, pictured } from "../at";
+import { art, hasHeights, pictured } from "../at";
 
 export interface Wanted {
   recipe: Recipe;
@@ -44,7 +44,7 @@ async function fetchShown(wanted: Wanted): Promise<Shown> {
 const pixelsKey = (recipe: Recipe) => JSON.stringify(pictured.read(recipe));
 
 /** What of a recipe the flat heights depend on. */
-export const pictureKey = (recipe: Recipe) => JSON.stringify(art.read(recipe));
+export const pictureKey = (recipe: Recipe) => JSON.stringify(hasHeights(recipe) ? art.read(recipe) : [pictured.read(recipe), recipe.begins]);
 
 const same = (a: Wanted, b: Wanted) =>
   a.upto === b.upto &&

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type Recipe, take } from "../../api/client";
 import type { Spot } from "./frame";
+import { hasHeights } from "../at";
 import { pictureKey } from "./useCorrected";
 
 /** A pointer on its way is not asked for; one that rests this long is. */
@@ -21,7 +22,7 @@ export function useSpotHeight(recipe: Recipe, share: Spot | undefined, wanted: b
       const at = (rested ?? "0 0").split(" ").map(Number) as Spot;
       return take(api.POST("/api/spot", { body: { recipe, at } }));
     },
-    enabled: wanted && rested !== undefined && rested === here,
+    enabled: wanted && hasHeights(recipe) && rested !== undefined && rested === here,
     staleTime: Infinity,
     gcTime: 5_000,
     retry: false,

@@ -16,6 +16,7 @@ const STARTS: [Name, string][] = [
   ["cutter", "a wall along the shape that ends in a blade, for dough or clay"],
   ["stamp", "the shape raised and mirrored, on a block with a handle"],
   ["stencil", "the shape cut through a plate, with bridges"],
+  ["figure", "the subject in the round, in its colours"],
 ];
 
 /** What a piece may be set up for, until something was; one undo takes it back. */

@@ -35,7 +35,7 @@ function FinishPanel({ piece, recipe, figures, edit, resting }: PanelProps) {
         context={{ piece, recipe, resting, done, figures }}
         remarks={remarks}
         edit={edit}
-        empty={heights ? "None yet: the triangles follow the heights." : "None yet: the mesh is as it was brought."}
+        empty={heights ? "None yet: the triangles follow the heights." : "None yet: the mesh is as it came."}
       />
       {heights && <TriangleFields recipe={recipe} figures={figures} edit={edit} />}
       <MadeWith recipe={recipe} edit={edit} />

@@ -1,6 +1,7 @@
 import type { Recipe } from "../../api/client";
 import { body } from "./body";
 import { decorations } from "./decorations";
+import { figure } from "./figure";
 import { finish } from "./finish";
 import { form } from "./form";
 import { heights } from "./heights";
@@ -15,6 +16,7 @@ const artHeights: Stop = { ...heights, ofArt: true };
 const STOPS: Record<Recipe["begins"]["kind"], Stop[]> = {
   relief: [picture, heights, form, finish, proof],
   body: [body, decorations, finish],
+  figure: [picture, figure, finish],
 };
 
 const DECORATED: Stop[] = [body, decorations, artPicture, artHeights, finish];

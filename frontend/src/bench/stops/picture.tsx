@@ -5,7 +5,7 @@ import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { isArtOf } from "../artOf";
-import { buildUp, change, corrections, pictured } from "../at";
+import { buildUp, change, corrections, hasHeights, pictured } from "../at";
 import { same } from "../keeping/merge";
 import { usePieceStore } from "../pieceStore";
 import { ReportList } from "../picture/ReportList";
@@ -33,7 +33,8 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   );
 
   // A piece that began with a drawing is sized by it; its picture only shows it.
-  const drawn = isDrawn(picture.filename) ? buildUp.read(recipe).find((entry) => entry.kind === "drawing") : undefined;
+  const heights = hasHeights(recipe);
+  const drawn = heights && isDrawn(picture.filename) ? buildUp.read(recipe).find((entry) => entry.kind === "drawing") : undefined;
   const setDrawn = (part: object, still = true) =>
     edit(change(buildUp, (list) => list.map((one) => (one.id === drawn?.id ? ({ ...one, ...part } as Entry) : one))), "drawing", still);
   const setList = (next: (list: Correction[]) => Correction[], label: string, still: boolean) =>
@@ -53,9 +54,11 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   return (
     <>
       <h2>Picture</h2>
-      {inArt ? <p className="intro">Of the decoration that is open.</p> : <StartRow recipe={recipe} edit={edit} />}
+      {inArt && <p className="intro">Of the decoration that is open.</p>}
+      {!heights && <p className="intro">Of one subject, whole and alone. How large the figure is stands at Figure.</p>}
+      {heights && !inArt && <StartRow recipe={recipe} edit={edit} />}
       {drawn && <DrawingSize step={drawn} set={setDrawn} edit={edit} />}
-      {!drawn && <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />}
+      {!drawn && heights && <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />}
       {picture.notes.map((note) => (
         <p key={note} className="state-caution">
           {note}
@@ -90,8 +93,8 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
             {result.cols} × {result.rows}
           </Figure>
         )}
-        {result && <Figure name="Pitch">{mm(result.wide_mm / (result.cols - 1), 4)} mm per px</Figure>}
-        {result?.transparent && <Figure name="Dropped">stays at the backing</Figure>}
+        {result && heights && <Figure name="Pitch">{mm(result.wide_mm / (result.cols - 1), 4)} mm per px</Figure>}
+        {result?.transparent && heights && <Figure name="Dropped">stays at the backing</Figure>}
       </FigureList>
     </>
   );
@@ -168,7 +171,7 @@ function SizeFields({ piece, recipe, edit, size }: SizeProps) {
 
 function state({ piece, recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
   const { picture } = piece;
-  const failed = figures?.picture.failed ?? 0;
+  const failed = figures?.picture?.failed ?? 0;
   if (failed) return { state: `${failed} not applied`, tone: "wrong" };
   const applied = corrections.read(recipe).filter((step) => step.enabled).length;
   if (picture.notes.length) return { state: "with a remark", tone: "caution" };

@@ -27,7 +27,8 @@ _ROOM = 2  # pixels around the subject
 _FINER = 2
 _STEEP = 8.0  # that a slope is taken for at most
 _LEAST_PX = 1.5  # that a depth picture makes it stand out anywhere
-_OVERLAP, _BLEND = 0.05, 0.02  # of the longer side: parts reach into the rest, and are joined
+_OVERLAP, _BLEND = 0.05, 0.03  # of the longer side: parts reach into the rest, and are joined
+_HIDDEN = 0.12  # of it: what is narrower than twice that goes on behind a part
 _LEAST_PART = 12  # pixels
 _BEHIND_MM = 0.02  # of the middle: what lies there is the back
 
@@ -250,13 +251,20 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
 
 
 def _behind(parts: list[Floats], cover: Floats) -> Floats:
-    """What is left of a subject, going on a little behind its parts."""
+    """What is left of a subject, its outline going on behind its parts."""
     if not parts:
         return cover
     left = np.clip(cover - np.max(parts, axis=0), 0, 1)
     if not (left >= 0.5).any():
         raise InvalidValue("parts", "nothing but parts is left", "Leave some of the subject out")
-    return np.minimum(_overlapping(left, cover), cover)
+    # What fits a large disc that touches nothing of it is beside it; the rest is hidden.
+    reach = round(_HIDDEN * max(cover.shape))
+    room = np.pad((left < 0.5).astype(np.uint8), reach + 1, constant_values=1)
+    away = cv2.distanceTransform(room, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    beside = cv2.distanceTransform((away < reach).astype(np.uint8), cv2.DIST_L2, 5)
+    own = beside[reach + 1 : -reach - 1, reach + 1 : -reach - 1]
+    hidden = np.clip(own - reach + 0.5, 0, 1).astype(np.float32)
+    return np.minimum(np.maximum(left, hidden), cover)
 
 
 def _overlapping(mask: Floats, cover: Floats) -> Floats:

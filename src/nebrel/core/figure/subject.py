@@ -50,10 +50,8 @@ def find_subject(picture: Picture, mask: Floats | None = None) -> Subject:
     ------
     InvalidValue : it is not isolated, or is none, several, cut off or too small; says what helps
     """
-    pixels = picture.pixels
-    rgb = pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2)
-    cover = of_its_size(picture, mask, "mask") if mask is not None else _found(picture, rgb)
-    cover = _one(np.asarray(cover, np.float32))
+    rgb = _colours(picture)
+    cover = _one(find_cover(picture, mask))
     notes = []
     edge = np.concatenate([cover[0], cover[-1], cover[:, 0], cover[:, -1]])
     if float((edge > _HALF).mean()) > _SHARE:
@@ -82,6 +80,37 @@ def find_subject(picture: Picture, mask: Floats | None = None) -> Subject:
         (left - 2, top - 2),
         tuple(notes),
     )
+
+
+def find_cover(picture: Picture, mask: Floats | None = None) -> Floats:
+    """What of a picture is kept, (rows, cols) 0 to 1, however many subjects that is.
+
+    Raises
+    ------
+    InvalidValue : it is not isolated, or the mask is of another size
+    """
+    if mask is not None:
+        return np.asarray(of_its_size(picture, mask, "mask"), np.float32)
+    return np.asarray(_found(picture, _colours(picture)), np.float32)
+
+
+def _colours(picture: Picture) -> Floats:
+    pixels = picture.pixels
+    return pixels if pixels.ndim == 3 else np.repeat(pixels[..., None], 3, axis=2)
+
+
+def apart(cover: Floats) -> tuple[int, NDArray[np.int32], NDArray[np.int64]]:
+    """How many subjects there are, which part each pixel belongs to, and how large the parts are.
+
+    Returns
+    -------
+    count, (rows, cols) 0 for none, (parts,) pixels; what is much smaller than the largest is crumbs
+    """
+    inside = (cover > _HALF).astype(np.uint8)
+    _, labels, figures, _ = cv2.connectedComponentsWithStats(inside, connectivity=8)
+    areas = figures[1:, cv2.CC_STAT_AREA].astype(np.int64)
+    count = int((areas > _CRUMB * areas.max()).sum()) if len(areas) else 0
+    return count, labels, areas
 
 
 def of_its_size(picture: Picture, beside: Floats, what: str) -> Floats:
@@ -124,19 +153,16 @@ def _found(picture: Picture, rgb: Floats) -> Floats:
 
 def _one(cover: Floats) -> Floats:
     """The subject without crumbs. Raises InvalidValue."""
-    inside = (cover > _HALF).astype(np.uint8)
-    if not inside.any():
+    large, labels, areas = apart(cover)
+    if large == 0:
         raise InvalidValue("mask", "it covers nothing", "Isolate the subject")
-    count, labels, figures, _ = cv2.connectedComponentsWithStats(inside, connectivity=8)
-    areas: NDArray[np.int32] = figures[1:, cv2.CC_STAT_AREA]
-    large = int((areas > _CRUMB * areas.max()).sum())
     if large > 1:
         raise InvalidValue(
             "subject",
             f"there are {large} apart from each other",
             "Keep one of them: isolate it, or cut the picture",
         )
-    if count == 2:
+    if len(areas) == 1:
         return cover
     own = (labels == 1 + int(areas.argmax())).astype(np.uint8)
     near = cv2.dilate(own, np.ones((3, 3), np.uint8))

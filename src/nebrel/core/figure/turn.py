@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
@@ -16,6 +17,7 @@ _MOST_TILT = 40.0  # degrees from upright
 _ROUNDS = 12
 _ONE_SIDED = 0.08  # of the radius: what reaches further on one side only is a handle
 _LEAST_SIDES, _MOST_SIDES = 64, 2048
+_CALM_PX, _STEP_PX = 2.0, 0.35  # how far radii are smoothed; more is no step of pixels
 _LEAST_PX = 0.05  # of a radius that is a ring
 
 
@@ -103,6 +105,19 @@ def radii(cover: Floats) -> Field:
         mean = (right + left) / 2
         one_sided = abs(right - left) > 2 * _ONE_SIDED * mean + 1
         found[y] = min(right, left) if one_sided else mean
+    return _calm(found)
+
+
+def _calm(radius: Field) -> Field:
+    """Without the steps that pixels leave; what turns sharply stays."""
+    on = radius > 0
+    if not on.any():
+        return radius
+    rows = np.flatnonzero(on)
+    own = radius[rows[0] : rows[-1] + 1]
+    smooth = gaussian_filter1d(own, _CALM_PX, mode="nearest")
+    found = radius.copy()
+    found[rows[0] : rows[-1] + 1] = np.where(np.abs(smooth - own) < _STEP_PX, smooth, own)
     return found
 
 

@@ -9,6 +9,7 @@ import cv2
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
 from nebrel.core.figure.subject import Subject, find_subject, of_size
 from nebrel.core.links import picture as pictures
@@ -37,6 +38,15 @@ def subject(begins: FigureBegin, quality: Quality) -> Link[Subject]:
     return Link(_subject, given, "finding the subject", 0.5)
 
 
+def mask_of(begins: FigureBegin) -> Link[Floats] | None:
+    """The mask that was brought beside its picture, as that lies now; None where there is none."""
+    if begins.mask is None:
+        return None
+    shown = pictures.corrected(begins.picture, None)
+    given = shown, pictures.facts(begins.picture), *_brought(begins.mask), "mask"
+    return Link(_on, given, "reading the mask", 0.1)
+
+
 def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
     """The figure with its figures; coarser, where it is looked at while something moves."""
     longest = _SMALL_PX if quality.draft else None
@@ -51,6 +61,7 @@ def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
         shown,
         pictures.facts(begins.picture),
         _wanted(begins, quality),
+        begins.resolution,
         _brought(begins.depth_picture),
         _brought(begins.back_picture),
         parts,
@@ -112,6 +123,7 @@ def _figure(
     shown: Corrected,
     known: Facts,
     wanted: Wanted,
+    asked: int,
     depth: tuple[Picture | NebrelError, ...],
     back: tuple[Picture | NebrelError, ...],
     parts: tuple[tuple[tuple[Stroke, ...], float, float, bool], ...],
@@ -124,6 +136,9 @@ def _figure(
             behind = find_subject(at_hand(back[0]))
         except InvalidValue as error:
             raise InvalidValue("back picture", error.why, error.remedy) from error
+    cost = cost_of(found.cover, asked)
+    if wanted.resolution == asked:
+        check_memory(cost, asked)
     own = tuple(
         Part(drawn_on(shown.work, list(strokes)), ahead, times, both)
         for strokes, ahead, times, both in parts
@@ -139,6 +154,8 @@ def _figure(
         notes=made.notes,
         axis=made.axis,
         subject_px=(cols - 4, rows - 4),
+        seconds=round(cost.seconds, 1),
+        gb=round(cost.gb, 2),
     )
     return Shape(Built(mesh, report=report), report, figure=done)
 

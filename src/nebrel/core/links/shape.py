@@ -37,12 +37,15 @@ class FigureDone:
     notes : of its subject, in words
     axis : of what was turned: a share of its width right of its middle, and degrees
     subject_px : width and height of the subject
+    seconds, gb : what it takes about, at full quality
     """
 
     tips_deg: float
     notes: tuple[str, ...]
     axis: tuple[float, float] | None
     subject_px: tuple[int, int]
+    seconds: float
+    gb: float
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,14 @@ from pathlib import Path
 from threading import RLock
 from typing import Any
 
-from nebrel.core.data import HeightField, Mask, Mesh, Picture
+from nebrel.core.data import Floats, HeightField, Mask, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotFound
 from nebrel.core.forms.lying import Lying
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
 from nebrel.core.links.decoration import as_relief, decorated, lying_of_one, lying_on, on_body
+from nebrel.core.links.figure import mask_of
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
@@ -39,6 +40,7 @@ from nebrel.core.recipe.evaluation import (
     StepDone,
     low_corner,
 )
+from nebrel.core.recipe.figure import FigureBegin
 from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.traced import Trace
@@ -345,6 +347,17 @@ class Evaluator:
         step = recipe.pictured
         link = pictures_links.corrected(step, QUALITY[quality].longest_px, upto)
         return _corrected(step, quality, self._run([link], progress)[0], upto)
+
+    def mask(self, begins: FigureBegin) -> Floats | None:
+        """The mask that was brought beside a figure's picture, as that lies now.
+
+        Raises
+        ------
+        NebrelError : it is of another size, or not at hand
+        """
+        link = mask_of(begins)
+        found: Floats | None = None if link is None else self._run([link])[0].value
+        return found
 
     def original(self, recipe: Recipe) -> Picture:
         """The picture as it was brought in. Raises NotFound."""

@@ -1,0 +1,239 @@
+import { useState } from "react";
+import { addPicture, type Figure as Begun, type Schemas } from "../../api/client";
+import { FRESH } from "../../api/fresh";
+import { Button } from "../../shared/Button";
+import { Choice } from "../../shared/Choice";
+import { ChooseFile } from "../../shared/ChooseFile";
+import { Figure, FigureList } from "../../shared/Figure";
+import { count, mm } from "../../shared/format";
+import { LengthField } from "../../shared/LengthField";
+import { NumberField } from "../../shared/NumberField";
+import { showError } from "../../shared/notices";
+import { SelectField } from "../../shared/SelectField";
+import { Switch } from "../../shared/Switch";
+import { figure as at, parts, put } from "../at";
+import { useBench } from "../benchStore";
+import { PARTS } from "../steps/parts";
+import { StepList } from "../steps/StepList";
+import { acting } from "./acting";
+import type { PanelProps, Stop, Told, TrailProps } from "./stop";
+
+type Done = NonNullable<Schemas["Figures"]["figure"]>;
+type Set = (part: Partial<Begun>, label: string, resting?: boolean) => void;
+
+interface Fields {
+  begun: Begun;
+  done: Done | undefined;
+  set: Set;
+}
+
+const WAYS: [Begun["way"], string][] = [
+  ["inflate", "inflated"],
+  ["turn", "turned"],
+  ["half", "half round"],
+];
+
+const HELP: Record<Begun["way"], string> = {
+  inflate: "As thick as it is wide, everywhere.",
+  turn: "Its outline goes around an axis: bottles, columns, lamps.",
+  half: "Round in front, flat behind: for a wall.",
+};
+
+/** How the subject of the picture becomes round. */
+function FigurePanel({ recipe, figures, edit }: PanelProps) {
+  const begun = at.read(recipe);
+  const done = figures?.figure ?? undefined;
+  const set: Set = (part, label, resting = true) => edit(put(at, part), label, resting);
+  const fields = { begun, done, set };
+  const turned = begun.way === "turn";
+  return (
+    <>
+      <h2>Figure</h2>
+      <p className="intro">The subject of the picture in the round, closed and in its colours.</p>
+      <Choice label="It is" value={begun.way} options={WAYS} help={HELP[begun.way]} onChange={(way) => set({ way }, "way to the round")} />
+      <LengthField label="Tall" value={begun.tall} range={[10, 300]} limits={[0.1, 5000]} step={1} slider onChange={(tall, r) => set({ tall }, "height", r)} />
+      <Thickness {...fields} />
+      {turned ? <Turning {...fields} /> : <Rounding {...fields} />}
+      <h3 className="mt-3">Detail from light and dark</h3>
+      <LengthField label="Detail" value={begun.detail} range={[0, 3]} limits={[0, 20]} step={0.05} slider help="What is fine in the picture’s light becomes height; paint does not." onChange={(detail, r) => set({ detail }, "detail", r)} />
+      {begun.detail.mm > 0 && <Switch label="Dark stands out" value={begun.dark_stands} onChange={(dark_stands) => set({ dark_stands }, "detail")} />}
+      {!turned && (
+        <StepList
+          title="Parts"
+          what="parts"
+          one="part"
+          list="parts"
+          kinds={PARTS}
+          fresh={{ part: FRESH.part }}
+          place={parts}
+          recipe={recipe}
+          context={{}}
+          remarks={new Map()}
+          edit={edit}
+          empty="None: all of it is one body."
+        />
+      )}
+      <h3 className="mt-3">Standing</h3>
+      <LengthField label="Plate under it" value={begun.base} range={[0, 20]} limits={[0, 100]} step={0.5} slider help="As wide as it has to be, so that it does not tip." onChange={(base, r) => set({ base }, "plate", r)} />
+      <h3 className="mt-3">Beside the picture</h3>
+      <Brought label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
+      {!turned && <Brought label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}
+      {begun.way === "inflate" && <Brought label="Seen from behind" of={begun.back_picture} help="Its colours go on the back." put={(back_picture) => set({ back_picture }, "back picture")} />}
+      <h3 className="mt-3">Colours and fineness</h3>
+      <Colours {...fields} />
+      <NumberField label="Resolution" value={begun.resolution} range={[64, 1400]} step={32} onChange={(resolution, r) => set({ resolution: Math.round(resolution) }, "resolution", r)} />
+      {done && (
+        <p className={done.gb > 2 ? "field-caution" : "field-help"}>
+          Cells along its longer side: about {mm(done.seconds, done.seconds < 10 ? 1 : 0)} s and {mm(done.gb, 1)} GB here.
+        </p>
+      )}
+      {done && <Came done={done} />}
+    </>
+  );
+}
+
+function Thickness({ begun, set }: Fields) {
+  const round = begun.thick === null;
+  return (
+    <>
+      <Switch label="As thick as it is wide" value={round} onChange={(on) => set({ thick: on ? null : { mm: begun.tall.mm / 4, text: null } }, "thickness")} />
+      {begun.thick && <LengthField label="Thick" value={begun.thick} range={[1, 200]} limits={[0.1, 5000]} step={0.5} slider help="Where it is thickest." onChange={(thick, r) => set({ thick }, "thickness", r)} />}
+    </>
+  );
+}
+
+function Rounding({ begun, set }: Fields) {
+  return (
+    <>
+      {begun.way === "inflate" && (
+        <SelectField
+          label="Its back"
+          value={begun.back}
+          options={[
+            ["mirror", "as its front"],
+            ["smooth", "shallower"],
+            ["flat", "flat"],
+          ]}
+          onChange={(back) => set({ back }, "back")}
+        />
+      )}
+      <NumberField label="Roundness" value={begun.roundness} range={[0.05, 1]} step={0.05} onChange={(roundness, r) => set({ roundness }, "roundness", r)} />
+      <p className="field-help">Less makes what is wide flat, with a round edge.</p>
+      <LengthField label="Softness" value={begun.softness} range={[0, 5]} limits={[0, 20]} step={0.1} slider help="By how much its outline is smoothed." onChange={(softness, r) => set({ softness }, "softness", r)} />
+    </>
+  );
+}
+
+function Turning({ begun, done, set }: Fields) {
+  const { axis } = begun;
+  const found = done?.axis;
+  return (
+    <>
+      <Switch label="Axis found by itself" value={axis === null} onChange={(on) => set({ axis: on ? null : { ...FRESH.axis, at: found?.[0] ?? 0, tilt: found?.[1] ?? 0 } }, "axis")} />
+      {axis ? (
+        <>
+          <NumberField label="Right of the middle" unit="%" value={Number((axis.at * 100).toFixed(2))} range={[-50, 50]} step={0.5} onChange={(share, r) => set({ axis: { ...axis, at: share / 100 } }, "axis", r)} />
+          <NumberField label="Leans to the right" unit="°" value={axis.tilt} range={[-40, 40]} step={0.5} onChange={(tilt, r) => set({ axis: { ...axis, tilt } }, "axis", r)} />
+        </>
+      ) : (
+        found && (
+          <p className="field-help">
+            It is {mm(Math.abs(found[0]) * 100, 1)} % {found[0] < 0 ? "left" : "right"} of the middle{found[1] ? ` and leans ${mm(Math.abs(found[1]), 1)}° to the ${found[1] < 0 ? "left" : "right"}` : ""}.
+          </p>
+        )
+      )}
+      <Switch label="Half round" value={begun.half_round} onChange={(half_round) => set({ half_round }, "half round")} />
+      <LengthField label="Wall" value={begun.wall} range={[0, 10]} limits={[0, 100]} step={0.2} slider help="0 is solid; else it is hollow, and open above." onChange={(wall, r) => set({ wall }, "wall", r)} />
+    </>
+  );
+}
+
+function Colours({ begun, set }: Fields) {
+  const look = useBench((state) => state.setLook);
+  return (
+    <>
+      <Switch
+        label="Coloured"
+        value={begun.coloured}
+        onChange={(coloured) => {
+          set({ coloured }, "colours");
+          look(coloured ? "coloured" : "surface");
+        }}
+      />
+      {begun.coloured && (
+        <>
+          <Switch label="Few colours" value={begun.colours !== null} onChange={(few) => set({ colours: few ? 6 : null }, "colours")} />
+          {begun.colours !== null && <NumberField label="No more than" value={begun.colours} range={[1, 64]} step={1} onChange={(colours, r) => set({ colours: Math.round(colours) }, "colours", r)} />}
+        </>
+      )}
+    </>
+  );
+}
+
+interface BroughtProps {
+  label: string;
+  help: string;
+  of: Begun["mask"];
+  put: (file: Begun["mask"]) => void;
+}
+
+/** A picture that belongs to the one of the figure. */
+function Brought({ label, help, of, put }: BroughtProps) {
+  const [busy, setBusy] = useState(false);
+  async function bring(file: File) {
+    setBusy(true);
+    try {
+      const { sha256, filename } = await addPicture(file);
+      put({ sha256, filename });
+    } catch (error) {
+      showError(error);
+    } finally {
+      setBusy(false);
+    }
+  }
+  return (
+    <div className="field">
+      <div className="d-flex align-items-center gap-2">
+        <span className="flex-grow-1">{label}</span>
+        {of && (
+          <Button size="sm" variant="plain" aria-label={`${label}: without it`} onClick={() => put(null)}>
+            Without it
+          </Button>
+        )}
+        <ChooseFile label={label} accept="image/*,.tif,.tiff" size="sm" variant="plain" disabled={busy} onFile={(file) => void bring(file)}>
+          {of ? "Another" : "Choose"}
+        </ChooseFile>
+      </div>
+      <div className="field-help">{of ? of.filename : help}</div>
+    </div>
+  );
+}
+
+function Came({ done }: { done: Done }) {
+  return (
+    <>
+      {done.notes.map((note) => (
+        <p key={note} className="state-caution">
+          {note}.
+        </p>
+      ))}
+      <FigureList>
+        <Figure name="Subject">
+          {count(done.subject_px[0])} × {count(done.subject_px[1])} px
+        </Figure>
+        <Figure name="Tips at">{done.tips_deg > 0 ? `${mm(done.tips_deg, 1)}°` : "it does not stand"}</Figure>
+      </FigureList>
+    </>
+  );
+}
+
+function useTold({ recipe, figures, mesh }: TrailProps): Told {
+  const begun = at.read(recipe);
+  const way = WAYS.find(([name]) => name === begun.way)?.[1] ?? "";
+  if (mesh.problem && !figures) return { figure: way, state: "could not be made", tone: "wrong" };
+  const size = figures && `${figures.mesh.size_mm.map((side) => mm(side, 0)).join(" × ")} mm`;
+  const own = begun.parts.filter((part) => part.enabled).length;
+  return { figure: size ?? way, state: own && begun.way !== "turn" ? `${way}, ${own} part${own === 1 ? "" : "s"}` : way, tone: "quiet" };
+}
+
+export const figure: Stop = { id: "figure", name: "Figure", Panel: FigurePanel, useTold, acting: acting("parts", parts, PARTS), bare: true };
