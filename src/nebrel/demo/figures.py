@@ -25,12 +25,12 @@ def fill_figures(store: Store) -> None:
         {
             "name": "Left ear",
             "ahead": "3 mm",
-            "strokes": [{"points": [[322, 85], [336, 190], [350, 285]], "wide": 104}],
+            "strokes": [{"points": [[322, 85], [336, 190], [345, 240]], "wide": 104}],
         },
         {
             "name": "Right ear",
-            "ahead": "-4 mm",
-            "strokes": [{"points": [[491, 85], [474, 190], [458, 285]], "wide": 108}],
+            "ahead": "-3 mm",
+            "strokes": [{"points": [[491, 85], [474, 190], [463, 240]], "wide": 108}],
         },
     ]
     _add(
@@ -172,8 +172,7 @@ def star_keeper(rows: int = 1000, cols: int = 680) -> Floats:
 
 def _ball(u: Floats, v: Floats, wide: float, tall: float) -> Floats:
     share = 1 - (u / wide) ** 2 - (v / tall) ** 2
-    found: Floats = np.sqrt(np.maximum(share, 0)) * min(wide, tall)
-    return found
+    return (np.sqrt(np.maximum(share, 0)) * min(wide, tall)).astype(np.float32)
 
 
 def _star(u: Floats, v: Floats, reach: float) -> Floats:

@@ -16,19 +16,24 @@ from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import on_a_plate, tips_at
 from nebrel.core.figure.subject import Subject
-from nebrel.core.figure.swell import Swollen, distances, swell
+from nebrel.core.figure.swell import Swollen, distances, evened, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
 from nebrel.core.picture.resample import resample
 
 Tell = Callable[[float], None]
 LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
 _SMOOTH_BACK = 0.6  # as thick as the front
-_ROOM = 2  # pixels around the subject
+_ROOM = 8  # pixels around the subject
 _FINER = 2
+_EVEN_PX = 1.5  # by which the heights of the balls are smoothed
+_JOINT_PX = 2.5  # by which a part is smoothed where it lies on the body
+_CALM_PX = 0.8  # by which an outline is smoothed at least
 _STEEP = 8.0  # that a slope is taken for at most
 _LEAST_PX = 1.5  # that a depth picture makes it stand out anywhere
-_OVERLAP, _BLEND = 0.05, 0.03  # of the longer side: parts reach into the rest, and are joined
+_OVERLAP, _BLEND = 0.02, 0.03  # of the longer side: parts reach into the rest, and are joined
 _HIDDEN = 0.12  # of it: what is narrower than twice that goes on behind a part
+_SLIVER = 0.015  # of it: what is narrower than twice that beside a part belongs to it
+_THIN = 0.5  # of half its width: what is thinner of a part, where it lies on the body, is not it
 _LEAST_PART = 12  # pixels
 _BEHIND_MM = 0.02  # of the middle: what lies there is the back
 
@@ -199,8 +204,8 @@ def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
     cover = np.pad(np.clip(resample(subject.cover, *size), 0, 1), _ROOM)
     tall = float(np.ptp(np.flatnonzero((cover >= 0.5).any(axis=1)))) + 1
     px_per_mm = tall / wanted.tall_mm
-    if wanted.softness_mm > 0:
-        cover = cv2.GaussianBlur(cover, (0, 0), wanted.softness_mm * px_per_mm)
+    # A hard mask has steps; what is soft already hardly changes.
+    cover = cv2.GaussianBlur(cover, (0, 0), max(_CALM_PX, wanted.softness_mm * px_per_mm))
     left, top = subject.low
 
     def own(values: Floats) -> Floats:
@@ -241,7 +246,7 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
         bulge = replace(bulge, lift=np.maximum(lift, -high / 2))
     bulges = [bulge]
     for part, mask in own:
-        alone = _swollen(_overlapping(mask, given.cover), wanted.roundness)
+        alone = _swollen(_joining(mask, body, given.cover), wanted.roundness)
         ahead = part.ahead_mm * given.px_per_mm
         one = replace(bulge, swollen=alone, behind=None, within=None, lift=None, ahead_px=ahead)
         one = replace(one, front=bulge.front * part.times, back=bulge.back * part.times)
@@ -254,7 +259,8 @@ def _behind(parts: list[Floats], cover: Floats) -> Floats:
     """What is left of a subject, its outline going on behind its parts."""
     if not parts:
         return cover
-    left = np.clip(cover - np.max(parts, axis=0), 0, 1)
+    whole = np.max(parts, axis=0)
+    left = _without_slivers(np.clip(cover - whole, 0, 1), whole)
     if not (left >= 0.5).any():
         raise InvalidValue("parts", "nothing but parts is left", "Leave some of the subject out")
     # What fits a large disc that touches nothing of it is beside it; the rest is hidden.
@@ -265,6 +271,32 @@ def _behind(parts: list[Floats], cover: Floats) -> Floats:
     own = beside[reach + 1 : -reach - 1, reach + 1 : -reach - 1]
     hidden = np.clip(own - reach + 0.5, 0, 1).astype(np.float32)
     return np.minimum(np.maximum(left, hidden), cover)
+
+
+def _without_slivers(left: Floats, parts: Floats) -> Floats:
+    """Without what is thin beside parts: between two strokes, or beside one."""
+    thin = round(_SLIVER * max(left.shape))
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * thin + 1, 2 * thin + 1))
+    kept = cv2.morphologyEx((left >= 0.5).astype(np.uint8), cv2.MORPH_OPEN, disc)
+    near = cv2.dilate((parts >= 0.5).astype(np.uint8), disc)
+    # The edge of what stays is as soft as it was.
+    around = cv2.dilate(kept, np.ones((3, 3), np.uint8))
+    found: Floats = np.where((near > 0) & (around == 0), 0, left).astype(np.float32)
+    return found
+
+
+def _joining(part: Floats, body: Floats, cover: Floats) -> Floats:
+    """A part that reaches into the body a little, without what is thin of it there."""
+    mask = _overlapping(part, cover)
+    thick = cv2.distanceTransform((mask >= 0.5).astype(np.uint8), cv2.DIST_L2, 5).max()
+    round_ = max(1, round(_THIN * float(thick)))
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * round_ + 1, 2 * round_ + 1))
+    kept = cv2.morphologyEx((mask >= 0.5).astype(np.uint8), cv2.MORPH_OPEN, disc)
+    inside = cv2.erode((body >= 0.5).astype(np.uint8), np.ones((3, 3), np.uint8))
+    left = np.where((inside > 0) & (kept == 0), 0, mask).astype(np.float32)
+    calm = cv2.GaussianBlur(left, (0, 0), _JOINT_PX)
+    found: Floats = np.where(inside > 0, calm, left).astype(np.float32)
+    return found
 
 
 def _overlapping(mask: Floats, cover: Floats) -> Floats:
@@ -344,7 +376,8 @@ def _swollen(cover: Floats, roundness: float) -> Swollen:
     rows, cols = cover.shape
     size = (rows - 1) * _FINER + 1, (cols - 1) * _FINER + 1
     fine = np.clip(resample(cover, *size), 0, 1)
-    found = swell(distances(fine), roundness)
+    away = distances(fine)
+    found = evened(swell(away, roundness), away, _EVEN_PX * _FINER)
     some = slice(None, None, _FINER)
     return Swollen(found.power[some, some] / _FINER**2, found.radius[some, some] / _FINER)
 

@@ -91,6 +91,44 @@ def swell(away: NDArray[np.float64], roundness: float = 1.0) -> Swollen:
     return Swollen(-across.T, found.T)
 
 
+def evened(found: Swollen, away: NDArray[np.float64], size_px: float) -> Swollen:
+    """The same without the rings that are left because middles of balls lie on a grid.
+
+    Parameters
+    ----------
+    away : as it was made from
+    size_px : how far it is blurred
+
+    Notes
+    -----
+    Beyond the outline it goes on as its mirror image below 0, so that a straight edge stays where
+    it is. The power of a ball is a parabola: blurred it is the same, but for a constant.
+    """
+    rows, cols = away.shape
+    gy, gx = np.gradient(cv2.GaussianBlur(away, (0, 0), size_px))
+    steep = np.maximum(np.hypot(gx, gy), 1e-6)
+    y, x = np.mgrid[0:rows, 0:cols]
+    beyond = np.minimum(away, 0)
+    at_x, at_y = (x - 2 * beyond * gx / steep), (y - 2 * beyond * gy / steep)
+
+    def mirrored(layer: NDArray[np.float64]) -> NDArray[np.float64]:
+        seen = cv2.remap(
+            layer.astype(np.float32),
+            at_x.astype(np.float32),
+            at_y.astype(np.float32),
+            cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_REPLICATE,
+        )
+        return np.asarray(seen, np.float64)
+
+    outside = away <= 0
+    power = np.where(outside, -np.maximum(mirrored(found.power), away**2), found.power)
+    radius = np.where(outside, np.maximum(mirrored(found.radius), found.radius), found.radius)
+    lost = 2 * size_px**2 * np.clip(away / (2 * size_px), 0, 1)
+    blurred = cv2.GaussianBlur(power, (0, 0), size_px) + lost
+    return Swollen(blurred, cv2.GaussianBlur(radius, (0, 0), size_px))
+
+
 @njit(cache=True, nogil=True)
 def _rows(values, carried):  # type: ignore[no-untyped-def]
     """For each place of each row the least of the values along it and the squared distance.
