@@ -1,18 +1,26 @@
 """Subjects found in pictures, and inflated."""
 
 from collections.abc import Callable
+from typing import Any
 
+import cv2
 import numpy as np
 import pytest
 import trimesh
 
+from nebrel.core.choices import Back
 from nebrel.core.data import Floats, Mesh, Picture
 from nebrel.core.errors import InvalidValue
+from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.field import Bulge, surface
-from nebrel.core.figure.figure import Back, Wanted, make_figure
+from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
+from nebrel.core.figure.judge import judge
+from nebrel.core.figure.seen import seen_from_the_front
+from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import middle_of_mass
 from nebrel.core.figure.subject import find_subject
 from nebrel.core.figure.swell import distances, swell
+from nebrel.core.picture.working import begin
 
 Shape = Callable[[np.ndarray, np.ndarray], np.ndarray]
 PX, MIDDLE = 220, 109.5
@@ -177,3 +185,157 @@ def test_a_softer_outline_loses_its_corners() -> None:
     cover = drawn(lambda x, y: (np.abs(x) < 70) & (np.abs(y) < 70))
     sharp, soft = solid(figure(cover)), solid(figure(cover, softness_mm=5.0))
     assert soft.volume < sharp.volume
+
+
+def test_an_outline_is_turned_about_the_axis_that_is_found() -> None:
+    """A lamp that leans, with a handle on one side, and as a drawing has it."""
+    line = np.arange(300)
+    radius = np.interp(line, [0, 60, 110, 220, 299], [20, 24, 60, 70, 44])
+    cover = np.zeros((400, 300), np.float32)
+    for k, r in enumerate(radius):
+        cover[50 + k, round(150 - r) : round(150 + r)] = 1
+    cover[150:230, 225:240] = 1
+    cover[150:160, 200:240] = cover[220:230, 200:240] = 1
+    turn = cv2.getRotationMatrix2D((150, 200), -6, 1)
+    leaning = cv2.warpAffine(cover, turn, (300, 400))
+    made = make_figure(
+        find_subject(cut_out(leaning)), Wanted(way="turn", resolution=400, tall_mm=100)
+    )
+    assert made.axis is not None and made.axis[1] == pytest.approx(6, abs=0.7)
+    scale = 100 / 300
+    wanted = np.pi * np.trapezoid((radius * scale) ** 2) * scale
+    assert solid(made.mesh).volume == pytest.approx(wanted, rel=0.02)
+
+
+@pytest.mark.parametrize("more", [{"wall_mm": 3.0}, {"half_round": True}, {"detail_mm": 0.5}])
+def test_what_is_turned_may_be_hollow_half_round_and_have_detail(more: dict[str, Any]) -> None:
+    bar = drawn(lambda x, y: (np.abs(x) < 40) & (np.abs(y) < 80))
+    whole = solid(figure(bar, way="turn"))
+    assert whole.volume == pytest.approx(np.pi * 20**2 * 80, rel=0.01)
+    other = solid(figure(bar, way="turn", **more))
+    if "wall_mm" in more:
+        hollow = np.pi * (20**2 * 80 - 17**2 * 77)
+        assert other.volume == pytest.approx(hollow, rel=0.02)
+    if "half_round" in more:
+        assert other.volume == pytest.approx(whole.volume / 2, rel=0.01)
+        assert other.bounds[1][1] == pytest.approx(0, abs=0.01)
+
+
+def test_a_part_lies_before_the_rest_which_goes_on_behind_it() -> None:
+    """A disc with a bar across its middle, which is a part in front."""
+    cover = drawn(disc(90))
+    region = drawn(lambda x, y: (np.abs(x) < 60) & (np.abs(y) < 18))
+    subject = find_subject(cut_out(cover))
+    plain = make_figure(subject, Wanted(resolution=SMALL)).mesh
+    ahead = Beside(parts=(Part(region, ahead_mm=38.0),))
+    found = solid(make_figure(subject, Wanted(resolution=SMALL), ahead).mesh)
+    assert -found.bounds[0][1] == pytest.approx(38 + 8, abs=1.5)
+    # Nothing of the ball is lost behind it.
+    assert found.bounds[1][1] == pytest.approx(40, abs=1)
+    assert found.volume > 0.97 * solid(plain).volume
+    both = Beside(parts=(Part(region, ahead_mm=38.0, both=True),))
+    twice = solid(make_figure(subject, Wanted(resolution=SMALL), both).mesh)
+    assert twice.bounds[1][1] == pytest.approx(38 + 8, abs=1.5)
+    far = Beside(parts=(Part(region, ahead_mm=90.0),))
+    with pytest.raises(InvalidValue, match="falls into 2 pieces"):
+        make_figure(subject, Wanted(resolution=SMALL), far)
+
+
+def test_a_depth_picture_is_taken_as_it_is() -> None:
+    cover = drawn(disc(90))
+    _, x = np.mgrid[0:PX, 0:PX]
+    wedge = ((x - MIDDLE) / 180 + 0.5).clip(0, 1).astype(np.float32)
+    subject = find_subject(cut_out(cover))
+    wanted = Wanted(way="half", thick_mm=20, resolution=SMALL)
+    made = make_figure(subject, wanted, Beside(depth=wedge)).mesh
+    solid(made)
+    places = made.vertices[np.abs(made.vertices[:, 2] - 40) < 3]
+    for side, deep in ((-20, 5), (0, 10), (20, 15)):
+        near = places[np.abs(places[:, 0] - side) < 1]
+        assert -near[:, 1].min() == pytest.approx(deep, abs=1.6)
+
+
+def test_the_back_has_the_colours_of_a_picture_from_behind() -> None:
+    cover = drawn(disc(90))
+    front = find_subject(cut_out(cover, (1.0, 0.0, 0.0)))
+    behind = find_subject(cut_out(drawn(disc(70)), (0.0, 0.0, 1.0)))
+    mesh = make_figure(front, Wanted(resolution=SMALL), Beside(back=behind)).mesh
+    assert mesh.colours is not None
+    red = mesh.colours[mesh.vertices[:, 1] < -2]
+    blue = mesh.colours[mesh.vertices[:, 1] > 2]
+    assert (red[:, 0] > 240).all() and (blue[:, 2] > 240).all()
+
+
+def test_it_is_seen_as_its_picture_has_it() -> None:
+    cover = drawn(lambda x, y: (np.hypot(x, y - 40) < 50) | (np.hypot(x - 10, y + 30) < 35))
+    subject = find_subject(cut_out(cover))
+    for way in ("inflate", "half"):
+        made = make_figure(subject, Wanted(way=way, resolution=300, base_mm=0))  # type: ignore[arg-type]
+        shape = subject.cover.shape
+        seen = seen_from_the_front(made.mesh, shape, made.mm_per_px, made.low_mm)
+        assert seen.overlap(subject.cover) > 0.995
+        off = np.abs(seen.colours[seen.inside].astype(int) - (204, 102, 51))
+        assert off.mean() < 2
+
+
+def lit_ellipsoid(
+    high: np.ndarray, paint: np.ndarray, light: tuple[float, float, float]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Colours, mask and normals of a ball with fine heights, px, under a light."""
+    n = len(high)
+    y, x = (np.mgrid[0:n, 0:n] - (n - 1) / 2) / (0.44 * n)
+    away = x * x + y * y
+    normals = np.dstack([x, -y, np.sqrt(np.clip(1 - away, 1e-4, None))])
+    down, right = np.gradient(high)
+    steep = [-normals[..., k] / np.maximum(normals[..., 2], 0.05) for k in (0, 1)]
+    way = np.dstack([-(steep[0] + right), -(steep[1] - down), np.ones_like(right)])
+    way /= np.linalg.norm(way, axis=2, keepdims=True)
+    tone = 0.25 + 0.7 * np.clip(way @ (np.array(light) / np.linalg.norm(light)), 0, None)
+    shown = np.clip(tone[..., None] * paint, 0, 1) ** (1 / 2.2)
+    cover = np.clip((1 - np.sqrt(away)) * 0.44 * n + 0.5, 0, 1)
+    return shown.astype(np.float32), cover.astype(np.float32), normals
+
+
+@pytest.mark.parametrize("light", [(-0.5, 0.6, 0.7), (0.0, 0.15, 1.0)])
+def test_fine_shading_becomes_height_and_paint_does_not(light: tuple[float, float, float]) -> None:
+    n = 256
+    y, x = np.mgrid[0:n, 0:n]
+    inner = np.hypot(x - n / 2, y - n / 2) < 0.36 * n
+    high = np.sin(x / 3.0) * np.sin(y / 3.0)
+    found = fine_heights(*lit_ellipsoid(high, np.array([0.8, 0.7, 0.6]), light))
+    assert np.corrcoef(found[inner], high[inner])[0, 1] > 0.75
+    checks = ((x // 16 + y // 16) % 2)[..., None]
+    for one, other in (((0.8, 0.4, 0.3), (0.3, 0.5, 0.7)), ((0.9,) * 3, (0.4,) * 3)):
+        paint = cv2.GaussianBlur(np.where(checks, one, other).astype(np.float64), (0, 0), 0.6)
+        painted = fine_heights(*lit_ellipsoid(0.0 * high, paint, light))
+        assert np.abs(painted[inner]).max() == 0
+
+
+def test_more_memory_than_there_is_is_refused_with_what_fits() -> None:
+    cost = cost_of(drawn(disc(90)), 1400)
+    assert cost.gb > 1.5
+    check_memory(cost, 1400, free_gb=8.0)
+    with pytest.raises(InvalidValue, match="1400 needs about"):
+        check_memory(cost, 1400, free_gb=1.0)
+
+
+def kinds(picture: Picture) -> dict[str, Any]:
+    work = begin(picture, None, 100.0)
+    return {found.kind: found for found in judge(work)}
+
+
+def test_a_picture_is_judged_for_a_figure() -> None:
+    rng = np.random.default_rng(1)
+    shaded = cut_out(drawn(disc(90), 512))
+    assert set(kinds(Picture(shaded.pixels * 1.0, shaded.alpha))) <= {"small", "flat"}
+    assert kinds(Picture(rng.random((80, 80, 3)).astype(np.float32)))["background"].remedy
+    several = kinds(
+        cut_out(drawn(lambda x, y: (np.hypot(x - 40, y) < 40) | (np.hypot(x + 70, y) < 20)))
+    )
+    assert "drop_islands" in several["several"].remedy
+    cut_off = kinds(cut_out(drawn(lambda x, y: np.hypot(x, y - 60) < 70)))
+    assert cut_off["border"].severity == "wrong" and cut_off["border"].where is not None
+    assert kinds(cut_out(drawn(disc(60))))["small"].remedy == {"kind": "enlarge", "factor": 4.3}
+    glossy = np.full((300, 300, 3), 0.4, np.float32) * np.array([1.0, 0.6, 0.4], np.float32)
+    cv2.circle(glossy, (120, 120), 14, (1.0, 1.0, 1.0), -1)
+    assert "gloss" in kinds(Picture(glossy, drawn(disc(120), 300)))

@@ -188,7 +188,7 @@ def test_the_demo_shelf(store: Store) -> None:
     fill(store)
     fill(store)
     pieces = store.pieces()
-    assert len(pieces) == 25
+    assert len(pieces) == 28
     crater = store.piece(next(p.id for p in pieces if "crater" in p.name))
     assert crater.picture.bit_depth == 16
     assert crater.recipe.relief.art.pictured.side.mm == 160

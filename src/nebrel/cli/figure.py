@@ -52,7 +52,7 @@ def run(options: argparse.Namespace) -> None:
 
     from nebrel.cli.bodies import keep_mesh
     from nebrel.core.figure.cost import check_memory, cost_of
-    from nebrel.core.figure.figure import Beside, Wanted, make_figure
+    from nebrel.core.figure.figure import Beside, Wanted, check_wanted, make_figure
     from nebrel.core.figure.subject import find_subject, of_its_size
     from nebrel.core.mesh.colour import reduced
     from nebrel.core.picture.decode import decode
@@ -78,6 +78,7 @@ def run(options: argparse.Namespace) -> None:
         resolution=options.resolution,
     )
     depth = beside(options.depth_picture, "depth picture")
+    check_wanted(wanted)
     check_memory(cost_of(subject.cover, wanted.resolution), wanted.resolution)
     found = make_figure(subject, wanted, Beside(depth, behind))
     mesh = found.mesh if options.colours is None else reduced(found.mesh, options.colours)

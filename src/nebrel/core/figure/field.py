@@ -15,7 +15,8 @@ from nebrel.core.figure.swell import Swollen
 from nebrel.core.mesh.faults import same_corner
 from nebrel.core.mesh.measure import merge
 
-_SLAB = 96  # rows that are looked at in one go
+_BLOCK = 64  # cells along each side of what is looked at in one go
+_LOOK = 8  # cells from one that is looked at first to the next
 _ROOM = 3  # cells around all of it
 _NONE = -1e6
 MOST_CELLS = 1_600_000_000
@@ -50,7 +51,8 @@ class Bulge:
         lift = 0.0 if self.lift is None else max(0.0, float(self.lift.max()))
         behind = (self.behind or self.swollen).half_px
         front = self.swollen.half_px * self.front + lift
-        return self.ahead_px - behind * self.back, self.ahead_px + front
+        least = 0.0 if self.back == 0 else self.ahead_px - behind * self.back
+        return least, self.ahead_px + front
 
     @property
     def layers(self) -> NDArray[np.float32]:
@@ -96,19 +98,25 @@ def surface(
         )
     layers = np.stack([bulge.layers for bulge in bulges])
     scales = np.array([(b.front, b.back, b.ahead_px) for b in bulges], np.float32)
+    # How quickly the field changes at most, so that a look at some cells tells of those between.
+    steep = max(1.0, *(1 / max(side, 0.02) for b in bulges for side in (b.front, b.back) if side))
     parts, total = [], 0
-    for start in range(0, rows - 1, _SLAB):
-        stop = min(rows, start + _SLAB + 1)
-        values = np.empty((stop - start, cols, depth), np.float32)
-        _fill(layers[:, :, start:stop], scales, np.float32(blend_px), np.float32(first), values)
+    for start in range(0, rows - 1, _BLOCK):
+        for left in range(0, cols - 1, _BLOCK):
+            own = np.ascontiguousarray(
+                layers[:, :, start : start + _BLOCK + 1, left : left + _BLOCK + 1]
+            )
+            for near in range(0, depth - 1, _BLOCK):
+                deep = min(_BLOCK + 1, depth - near)
+                block = _block(own, scales, blend_px, first + near, deep, steep)
+                if block is None:
+                    continue
+                places, faces, _, _ = marching_cubes(block, 0.0, gradient_direction="ascent")
+                places = places.astype(np.float64) + np.array([start, left, first + near])
+                parts.append((places, faces + total))
+                total += len(places)
         if tell is not None:
-            tell(stop / rows)
-        if values.max() <= 0 or values.min() >= 0:
-            continue
-        places, faces, _, _ = marching_cubes(values, 0.0, gradient_direction="ascent")
-        places = places.astype(np.float64) + np.array([start, 0, first])
-        parts.append((places, faces + total))
-        total += len(places)
+            tell(min(rows, start + _BLOCK) / rows)
     if not parts:
         raise InvalidValue("figure", "nothing is left of it", "Make it thicker")
     at = np.concatenate([places for places, _ in parts])
@@ -119,14 +127,34 @@ def surface(
     return replace(found, faces=found.faces[~same_corner(found.faces.astype(np.int64))])
 
 
+def _block(
+    layers: NDArray[np.float32],
+    scales: NDArray[np.float32],
+    blend_px: float,
+    first: int,
+    depth: int,
+    steep: float,
+) -> NDArray[np.float32] | None:
+    """The field in a block of cells (rows, cols, depth); None where no surface goes through it."""
+    blend = np.float32(blend_px)
+    some = np.ascontiguousarray(layers[:, :, ::_LOOK, ::_LOOK])
+    looked = np.empty((*some.shape[2:], (depth - 1) // _LOOK + 1), np.float32)
+    _fill(some, scales, blend, np.float32(first), np.float32(_LOOK), looked)
+    if np.abs(looked).min() > 4 * _LOOK * steep and (looked.max() < 0 or looked.min() > 0):
+        return None
+    values = np.empty((*layers.shape[2:], depth), np.float32)
+    _fill(layers, scales, blend, np.float32(first), np.float32(1), values)
+    return None if values.max() <= 0 or values.min() >= 0 else values
+
+
 @njit(cache=True, nogil=True, parallel=True)
-def _fill(layers, scales, blend, first, values):  # type: ignore[no-untyped-def]
+def _fill(layers, scales, blend, first, step, values):  # type: ignore[no-untyped-def]
     """How far inside each cell is, about, px: below 0 outside; nowhere exactly 0."""
     rows, cols, depth = values.shape
     for i in prange(rows):
         for j in range(cols):
             for k in range(depth):
-                z = first + k
+                z = first + k * step
                 found = np.float32(_NONE)
                 for b in range(len(layers)):
                     own_z = z - scales[b, 2]
@@ -137,13 +165,14 @@ def _fill(layers, scales, blend, first, values):  # type: ignore[no-untyped-def]
                     scale = scales[b, 0] if side == 0 else scales[b, 1]
                     thick = max(scale, np.float32(1e-3))
                     away = abs(own_z) / thick
+                    # What is flat behind goes back to one plane, wherever its middle lies.
                     flat = scales[b, 1] == 0 and own_z < 0
                     if flat:
                         away = np.float32(0.0)
                     # From the surface of the ball that is nearest there.
                     value = radius - np.sqrt(max(radius * radius - u + away * away, np.float32(0)))
                     if scales[b, 1] == 0:
-                        value = min(value, own_z + np.float32(0.5))
+                        value = min(value, z + np.float32(0.5))
                     value = min(value, layers[b, 5, i, j])
                     if blend > 0 and found > np.float32(_NONE):
                         both = max(blend - abs(value - found), np.float32(0.0)) / blend

@@ -18,7 +18,10 @@ from nebrel.core.figure.stand import on_a_plate, tips_at
 from nebrel.core.figure.subject import Subject
 from nebrel.core.figure.swell import Swollen, distances, evened, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
+from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.picture.resample import resample
+from nebrel.core.solid.cut import for_a_file
 
 Tell = Callable[[float], None]
 LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
@@ -34,6 +37,8 @@ _OVERLAP, _BLEND = 0.02, 0.03  # of the longer side: parts reach into the rest, 
 _HIDDEN = 0.12  # of it: what is narrower than twice that goes on behind a part
 _SLIVER = 0.015  # of it: what is narrower than twice that beside a part belongs to it
 _THIN = 0.5  # of half its width: what is thinner of a part, where it lies on the body, is not it
+_LAID = 0.15  # of a part: where as much lies on the rest, it need not reach further into that
+_CRUMB = 0.01  # of the vertices: a piece apart that is smaller is left out
 _LEAST_PART = 12  # pixels
 _BEHIND_MM = 0.02  # of the middle: what lies there is the back
 
@@ -114,6 +119,7 @@ class Figure:
     Attributes
     ----------
     mesh : closed, coloured, z up, facing -y, standing on z = 0, x around 0
+    report : its figures
     tips_deg : at which angle it tips over
     notes : of the subject
     axis : what it was turned about, where it was: as `Wanted.axis`
@@ -121,6 +127,7 @@ class Figure:
     """
 
     mesh: Mesh
+    report: MeshReport
     tips_deg: float
     notes: tuple[str, ...]
     axis: tuple[float, float] | None = None
@@ -154,13 +161,13 @@ def make_figure(
     InvalidValue : a number is out of its range, or nothing is left
     NotSolid : it could not be joined with its plate
     """
-    _check(wanted)
+    check_wanted(wanted)
     given = _sampled(subject, wanted, beside)
     axis = None
     if wanted.way == "turn":
         found, colours, axis = _turned(given, wanted)
     else:
-        found = _inflated(given, wanted, beside.parts, tell)
+        found = _in_one(_inflated(given, wanted, beside.parts, tell))
         colours = coloured(found, given)
     places = found.vertices.astype(np.float64)
     low, high = places.min(axis=0), places.max(axis=0)
@@ -174,12 +181,25 @@ def make_figure(
         x = float(mesh.vertices[:, 0].min() + mesh.vertices[:, 0].max()) / 2
         mesh = replace(mesh, vertices=mesh.vertices - np.array([x, 0, 0], np.float32))
         corner += np.array([-x, 0.0, float(mesh.vertices[:, 2].max()) - before])
-    times = scale * (max(given.cover.shape) - 2 * _ROOM) / max(subject.cover.shape)
-    low_mm = float(corner[0] + _ROOM * scale), float(corner[2] + _ROOM * scale)
-    return Figure(mesh, tips_at(mesh), subject.notes, axis, times, low_mm)
+    # The outermost pixels stay where they are when there are more of them.
+    times = scale * (max(given.cover.shape) - 2 * _ROOM - 1) / (max(subject.cover.shape) - 1)
+    edge = (_ROOM - times / scale / 2) * scale
+    low_mm = float(corner[0] + edge), float(corner[2] + edge)
+    mesh, report = _manifold(mesh)
+    return Figure(mesh, report, tips_at(mesh), subject.notes, axis, times, low_mm)
 
 
-def _check(wanted: Wanted) -> None:
+def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
+    """Two sides of a cell that touch are drawn apart; its figures."""
+    report = measure(mesh)
+    if report.manifold:
+        return mesh, report
+    parted = _in_one(for_a_file(mesh)[0])
+    return with_colours_of(replace(parted, name=mesh.name), mesh), measure(parted)
+
+
+def check_wanted(wanted: Wanted) -> None:
+    """Raise InvalidValue where a number is out of its range."""
     if not LEAST_RESOLUTION <= wanted.resolution <= MOST_RESOLUTION:
         raise InvalidValue(
             "resolution",
@@ -255,6 +275,26 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     return surface(bulges, blend, tell)
 
 
+def _in_one(mesh: Mesh) -> Mesh:
+    """Without crumbs. Raises InvalidValue where a part touches nothing."""
+    from nebrel.core.mesh.components import label_components
+
+    ends = mesh.faces[:, :2].ravel(), mesh.faces[:, 1:].ravel()
+    _, which = label_components(len(mesh.vertices), *ends)
+    sizes = np.bincount(which)
+    if len(sizes) == 1:
+        return mesh
+    if np.sort(sizes)[-2] > _CRUMB * sizes.max():
+        raise InvalidValue(
+            "parts",
+            f"it falls into {int((sizes > _CRUMB * sizes.max()).sum())} pieces",
+            "Bring the parts nearer to the middle, or draw them further into the rest",
+        )
+    kept = which[mesh.faces[:, 0]] == sizes.argmax()
+    used, faces = np.unique(mesh.faces[kept], return_inverse=True)
+    return Mesh(mesh.vertices[used], faces.reshape(-1, 3).astype(np.int32), mesh.name)
+
+
 def _behind(parts: list[Floats], cover: Floats) -> Floats:
     """What is left of a subject, its outline going on behind its parts."""
     if not parts:
@@ -287,7 +327,8 @@ def _without_slivers(left: Floats, parts: Floats) -> Floats:
 
 def _joining(part: Floats, body: Floats, cover: Floats) -> Floats:
     """A part that reaches into the body a little, without what is thin of it there."""
-    mask = _overlapping(part, cover)
+    over = float(np.minimum(part, body).sum()) / max(1.0, float(part.sum()))
+    mask = part if over > _LAID else _overlapping(part, cover)
     thick = cv2.distanceTransform((mask >= 0.5).astype(np.uint8), cv2.DIST_L2, 5).max()
     round_ = max(1, round(_THIN * float(thick)))
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * round_ + 1, 2 * round_ + 1))
@@ -316,8 +357,8 @@ def _of_depth(given: _Sampled, swollen: Swollen, back: float) -> Bulge:
     least, most = np.percentile(near[inside], (0.5, 99.5))
     share = np.clip((near - least) / max(1e-6, most - least), 0, 1)
     thick = max(_LEAST_PX, swollen.half_px * (2 if back == 0 else 1))
-    high = np.where(within > -2, _LEAST_PX + share * thick, 0.0)
-    front = Swollen(high**2 - (within <= -2) * 1e12, np.maximum(high, 1e-3))
+    high = _LEAST_PX + share * thick
+    front = Swollen(high**2, high)
     return Bulge(front, 1.0, back, within=within)
 
 
@@ -336,7 +377,6 @@ def _detail(
 def _turned(given: _Sampled, wanted: Wanted) -> tuple[Mesh, NDArray[np.uint8], tuple[float, float]]:
     from nebrel.core.kernel import mesh_of
     from nebrel.core.mesh.combine import body_of
-    from nebrel.core.solid.cut import for_a_file
 
     cols = given.cover.shape[1]
     if wanted.axis is None:
@@ -367,8 +407,11 @@ def _turned(given: _Sampled, wanted: Wanted) -> tuple[Mesh, NDArray[np.uint8], t
     moved = found.vertices + np.array([half, 0, len(cover) - 1 - on[-1]], np.float32)
     colours = coloured(replace(found, vertices=moved), _Sampled(cover, pixels, given.px_per_mm))
     at = axis.at / (cols - 1) - 0.5
-    wide = found.vertices * np.array([1, times, 1], np.float32)
-    return replace(found, vertices=wide), colours, (round(at, 5), round(axis.tilt, 3))
+    # As the picture has it, where it is upright there.
+    below = len(given.cover) - 1 - (on[-1] - (len(cover) - len(given.cover)) / 2)
+    places = found.vertices * np.array([1, times, 1]) + np.array([axis.at, 0, below])
+    own = replace(found, vertices=places.astype(np.float32))
+    return own, colours, (round(at, 5), round(axis.tilt, 3))
 
 
 def _swollen(cover: Floats, roundness: float) -> Swollen:

@@ -14,6 +14,8 @@ from nebrel.core.errors import InvalidValue
 
 Field = NDArray[np.float64]
 _MOST_TILT = 40.0  # degrees from upright
+_LEAST_TILT = 0.3  # less is what pixels make
+_LOOKS = 3
 _ROUNDS = 12
 _ONE_SIDED = 0.08  # of the radius: what reaches further on one side only is a handle
 _LEAST_SIDES, _MOST_SIDES = 64, 2048
@@ -42,22 +44,34 @@ def find_axis(cover: Floats) -> Axis:
     ------
     InvalidValue : it covers nothing
     """
+    found = _fitted(cover)
+    for _ in range(_LOOKS):  # rows across what leans are not square to it: once more, upright
+        again = upright(cover, found)
+        off = _fitted(again)
+        beside = off.at - (again.shape[1] - 1) / 2
+        found = Axis(
+            found.at + beside / np.cos(np.radians(found.tilt)),
+            float(np.clip(found.tilt + off.tilt, -_MOST_TILT, _MOST_TILT)),
+        )
+    # A short and wide one hardly tells its tilt.
+    return found if abs(found.tilt) > _LEAST_TILT else Axis(_fitted(cover, False).at, 0.0)
+
+
+def _fitted(cover: Floats, leaning: bool = True) -> Axis:
     spans = [_span(row) for row in cover]
     known = np.array([(y, *span) for y, span in enumerate(spans) if span is not None], np.float64)
     if len(known) < 4:
         raise InvalidValue("mask", "it covers nothing", "Isolate the subject")
     y = known[:, 0] - (len(cover) - 1) / 2
     middle, wide = known[:, 1:].mean(axis=1), np.diff(known[:, 1:], axis=1)[:, 0]
-    given = np.column_stack([np.ones(len(y)), y])
+    given = np.column_stack([np.ones(len(y)), y * leaning])
     weight = wide.copy()
     # A handle is on one side of few rows: the least sum of distances passes over it.
     for _ in range(_ROUNDS):
         root = np.sqrt(weight)[:, None]
         answer = np.linalg.lstsq(given * root, middle * root[:, 0], rcond=None)[0]
         weight = wide / np.maximum(np.abs(middle - given @ answer), 0.25)
-    tilt = float(np.degrees(np.arctan(-answer[1])))
-    # Seen upright it is told best; a short and wide one hardly tells its tilt.
-    return Axis(float(answer[0]), tilt if 0.2 < abs(tilt) <= _MOST_TILT else 0.0)
+    return Axis(float(answer[0]), float(np.degrees(np.arctan(-answer[1]))))
 
 
 def _span(row: Floats) -> tuple[float, float] | None:
@@ -148,6 +162,7 @@ def turned(radius: Field, lift: Field | None, wall_px: float) -> Mesh:
     top, low = int(on[0]), int(on[-1])
     own = np.maximum(radius[top : low + 1], _LEAST_PX)
     heights = np.arange(low - top, -1, -1, dtype=np.float64)
+    heights[[0, -1]] += 0.5, -0.5  # a row is as high as a pixel
     sides = int(np.clip(2 * np.pi * own.max(), _LEAST_SIDES, _MOST_SIDES))
     sides += sides % 2
     turn = 2 * np.pi * np.arange(sides) / sides
@@ -157,12 +172,13 @@ def turned(radius: Field, lift: Field | None, wall_px: float) -> Mesh:
     inner = _inner(own, wall_px)
     open_from = np.flatnonzero(inner <= _LEAST_PX)
     deep = int(open_from[0]) if len(open_from) else len(own)
-    deep = min(deep, len(own) - 1 - int(np.ceil(wall_px)))
+    deep = min(deep, len(own) - int(np.floor(wall_px)))
     if deep < 2:
         raise InvalidValue(
             "wall", "there is no room inside", "Make it thinner, or the figure solid"
         )
-    inside = [_ring(inner[k], heights[k], turn, None, 0) for k in range(deep)]
+    floors = np.maximum(heights, heights[-1] + wall_px)
+    inside = [_ring(inner[k], floors[k], turn, None, 0) for k in range(deep)]
     return _closed([*rings[::-1], *inside], sides)
 
 

@@ -19,7 +19,6 @@ from nebrel.core.links.relief import Quality
 from nebrel.core.links.runner import Progress
 from nebrel.core.links.shape import FigureDone, Shape
 from nebrel.core.mesh.colour import reduced
-from nebrel.core.mesh.measure import measure
 from nebrel.core.recipe.correct import drawn_on
 from nebrel.core.recipe.corrections import Stroke
 from nebrel.core.recipe.figure import FigureBegin
@@ -147,7 +146,7 @@ def _figure(
         found, wanted, Beside(near, behind, own), lambda done: tell(done, "making it round")
     )
     mesh = replace(made.mesh, name="piece")
-    report = measure(mesh)
+    report = made.report
     rows, cols = found.cover.shape
     done = FigureDone(
         tips_deg=round(made.tips_deg, 2),

@@ -1,0 +1,81 @@
+"""A figure as its picture sees it, to be laid over that."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from nebrel.core.data import Floats, Mesh
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What is seen of a mesh straight from the front.
+
+    Attributes
+    ----------
+    inside : (rows, cols) where there is any of it
+    colours : (rows, cols, 3) uint8, of what is nearest; 0 beside it, and where it has none
+    """
+
+    inside: NDArray[np.bool_]
+    colours: NDArray[np.uint8]
+
+    def overlap(self, cover: Floats) -> float:
+        """Of both silhouettes, the share that is in both."""
+        other = cover >= 0.5
+        either = int((self.inside | other).sum())
+        return float((self.inside & other).sum()) / either if either else 0.0
+
+
+def seen_from_the_front(
+    mesh: Mesh, shape: tuple[int, int], mm_per_px: float, low_mm: tuple[float, float]
+) -> Seen:
+    """What is seen of a mesh along y, from below 0.
+
+    Parameters
+    ----------
+    shape : rows and columns
+    low_mm : x and z of the lower left corner of the lowest, leftmost pixel
+    """
+    rows, cols = shape
+    places = mesh.vertices.astype(np.float64)
+    x = (places[:, 0] - low_mm[0]) / mm_per_px - 0.5
+    y = rows - 0.5 - (places[:, 2] - low_mm[1]) / mm_per_px
+    colours = mesh.colours
+    if colours is None:
+        colours = np.zeros((len(places), 4), np.uint8)
+    near, shown = _drawn(x, y, places[:, 1], mesh.faces, colours, rows, cols)
+    return Seen(np.isfinite(near), shown)
+
+
+@njit(cache=True, nogil=True)
+def _drawn(x, y, depth, faces, colours, rows, cols):  # type: ignore[no-untyped-def]
+    near = np.full((rows, cols), np.inf)
+    shown = np.zeros((rows, cols, 3), np.uint8)
+    for f in range(len(faces)):
+        a, b, c = faces[f]
+        left = max(0, int(np.ceil(min(x[a], x[b], x[c]))))
+        right = min(cols - 1, int(np.floor(max(x[a], x[b], x[c]))))
+        top = max(0, int(np.ceil(min(y[a], y[b], y[c]))))
+        low = min(rows - 1, int(np.floor(max(y[a], y[b], y[c]))))
+        whole = (x[b] - x[a]) * (y[c] - y[a]) - (x[c] - x[a]) * (y[b] - y[a])
+        if whole == 0:
+            continue
+        for i in range(top, low + 1):
+            for j in range(left, right + 1):
+                v = ((j - x[a]) * (y[c] - y[a]) - (x[c] - x[a]) * (i - y[a])) / whole
+                w = ((x[b] - x[a]) * (i - y[a]) - (j - x[a]) * (y[b] - y[a])) / whole
+                u = 1 - v - w
+                if u < -1e-9 or v < -1e-9 or w < -1e-9:
+                    continue
+                away = u * depth[a] + v * depth[b] + w * depth[c]
+                if away < near[i, j]:
+                    near[i, j] = away
+                    for k in range(3):
+                        mixed = u * colours[a, k] + v * colours[b, k] + w * colours[c, k]
+                        shown[i, j, k] = np.uint8(min(255.0, max(0.0, mixed + 0.5)))
+    return near, shown
