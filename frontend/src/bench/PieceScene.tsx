@@ -122,7 +122,7 @@ function Piece({ piece, shown, look, recipe, resting }: Omit<Props, "proxy" | "o
 
 const SHADOW_PX = 256;
 const SHADOW_EDGE = 30;
-const MOST_IN_SHADOW = 60_000;
+const MOST_IN_SHADOW = 6_000;
 
 /** A soft shadow on the table, of what looks down on it. */
 interface ShadowProps {
@@ -181,19 +181,41 @@ function footprint(geometry: BufferGeometry, box: Box3): Path2D | undefined {
   const x = (corner: number) => SHADOW_EDGE + ((at.getX(corner) - box.min.x) / (size.x || 1)) * span;
   const y = (corner: number) => SHADOW_EDGE + ((box.max.y - at.getY(corner)) / (size.y || 1)) * span;
   const path = new Path2D();
+  // A path of many small triangles takes seconds: those go together, by the pixels that they are in.
+  const small = new Uint8Array(SHADOW_PX * SHADOW_PX);
   let drawn = 0;
   for (let k = 0; k + 2 < index.count; k += 3) {
     const [a, b, c] = [index.getX(k), index.getX(k + 1), index.getX(k + 2)];
-    const [ax, ay] = [x(a), y(a)];
+    const [ax, ay, bx, by, cx, cy] = [x(a), y(a), x(b), y(b), x(c), y(c)];
     // On the canvas y runs down, so what looks down runs to the left.
-    if ((x(b) - ax) * (y(c) - ay) - (y(b) - ay) * (x(c) - ax) <= 0) continue;
+    if ((bx - ax) * (cy - ay) - (by - ay) * (cx - ax) <= 0) continue;
+    if (Math.max(ax, bx, cx) - Math.min(ax, bx, cx) < 1.5 && Math.max(ay, by, cy) - Math.min(ay, by, cy) < 1.5) {
+      small[Math.floor((ay + by + cy) / 3) * SHADOW_PX + Math.floor((ax + bx + cx) / 3)] = 1;
+      continue;
+    }
     if (++drawn > MOST_IN_SHADOW) return undefined;
     path.moveTo(ax, ay);
-    path.lineTo(x(b), y(b));
-    path.lineTo(x(c), y(c));
+    path.lineTo(bx, by);
+    path.lineTo(cx, cy);
     path.closePath();
   }
-  return drawn > 0 ? path : undefined;
+  const runs = addRuns(path, small);
+  return drawn + runs > 0 ? path : undefined;
+}
+
+/** Every run of pixels along a row as one rectangle; how many there are. */
+function addRuns(path: Path2D, pixels: Uint8Array): number {
+  let runs = 0;
+  for (let row = 0; row < SHADOW_PX; row++)
+    for (let first = 0; first < SHADOW_PX; first++) {
+      if (!pixels[row * SHADOW_PX + first]) continue;
+      let last = first;
+      while (last + 1 < SHADOW_PX && pixels[row * SHADOW_PX + last + 1]) last++;
+      path.rect(first, row, last + 1 - first, 1);
+      runs++;
+      first = last;
+    }
+  return runs;
 }
 
 /** Rulers in mm on the table edge, along the front and the right side. */

@@ -230,7 +230,7 @@ function Came({ done }: { done: Done }) {
 function useTold({ recipe, figures, mesh }: TrailProps): Told {
   const begun = at.read(recipe);
   const way = WAYS.find(([name]) => name === begun.way)?.[1] ?? "";
-  if (mesh.problem && !figures) return { figure: way, state: "could not be made", tone: "wrong" };
+  if (mesh.problem) return { figure: way, state: "could not be made", tone: "wrong" };
   const size = figures && `${figures.mesh.size_mm.map((side) => mm(side, 0)).join(" × ")} mm`;
   const own = begun.parts.filter((part) => part.enabled).length;
   return { figure: size ?? way, state: own && begun.way !== "turn" ? `${way}, ${own} part${own === 1 ? "" : "s"}` : way, tone: "quiet" };
