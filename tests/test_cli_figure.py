@@ -9,6 +9,7 @@ import pytest
 import trimesh
 
 from nebrel.cli import main
+from tests.core.test_network import brightness
 
 Capture = pytest.CaptureFixture[str]
 N = 200
@@ -76,6 +77,20 @@ def test_a_mask_a_depth_picture_and_a_back_may_be_brought(tmp_path: Path, capsys
     assert made(capsys, source, "-o", tmp_path / "o.glb", "--mask", mask, "--back-picture", back)
 
 
+def test_a_network_of_ones_own_tells_the_depth(tmp_path: Path, capsys: Capture) -> None:
+    source, out = picture(tmp_path / "in.png"), tmp_path / "out.stl"
+    network = brightness(tmp_path / "own.onnx")
+    pixels = cv2.imread(str(source), cv2.IMREAD_UNCHANGED)
+    pixels[..., :3] = np.linspace(30, 250, N)[None, :, None]
+    cv2.imwrite(str(source), pixels)
+    more = "--way", "half", "--thick", 12, "--network", network, "--network-values", "0 to 1"
+    assert made(capsys, source, "-o", out, *more)["closed"]
+    mesh = trimesh.load(out)
+    assert isinstance(mesh, trimesh.Trimesh)
+    deep = [-mesh.vertices[np.abs(mesh.vertices[:, 0] - x) < 2, 1].min() for x in (-20, 20)]
+    assert deep[1] > 2 * deep[0]
+
+
 @pytest.mark.parametrize(
     ("name", "more", "words"),
     [
@@ -88,6 +103,7 @@ def test_a_mask_a_depth_picture_and_a_back_may_be_brought(tmp_path: Path, capsys
         ("disc", ["--tall", "0"], "tall: 0 mm is outside"),
         ("disc", ["--way", "turn", "--wall", "60"], "no room inside"),
         ("disc", ["-o", "out.docx"], "out.docx"),
+        ("disc", ["--network", "disc.png"], "disc.png: it is no network"),
         ("gone", [], "gone.png"),
     ],
 )

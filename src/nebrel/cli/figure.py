@@ -42,6 +42,23 @@ def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--depth-picture", type=Path, metavar="FILE", help="of the picture's size, light is near"
     )
+    parser.add_argument(
+        "--network", type=Path, metavar="FILE.onnx", help="of your own: its depth or normals"
+    )
+    parser.add_argument(
+        "--network-gives", choices=["depth", "normals"], default="depth", help="(depth)"
+    )
+    parser.add_argument(
+        "--network-near", choices=["large", "small"], default="large", help="its depth (large)"
+    )
+    parser.add_argument(
+        "--network-values",
+        choices=["0 to 1", "-1 to 1", "0 to 255", "photograph"],
+        default="photograph",
+        help="that it takes; photograph: less their mean, by their spread (photograph)",
+    )
+    parser.add_argument("--network-order", choices=["rgb", "bgr"], default="rgb", help="(rgb)")
+    parser.add_argument("--network-size", type=int, metavar="N", help="where it takes any (384)")
     parser.add_argument("--colours", type=int, metavar="N", help="no more than so many")
     parser.add_argument("--json", action="store_true", help="say it as one line of JSON")
 
@@ -79,6 +96,8 @@ def run(options: argparse.Namespace) -> None:
     )
     depth = beside(options.depth_picture, "depth picture")
     check_wanted(wanted)
+    if options.network is not None:
+        depth = _by_network(options, picture, subject)
     check_memory(cost_of(subject.cover, wanted.resolution), wanted.resolution)
     found = make_figure(subject, wanted, Beside(depth, behind))
     mesh = found.mesh if options.colours is None else reduced(found.mesh, options.colours)
@@ -89,3 +108,30 @@ def run(options: argparse.Namespace) -> None:
         tips_at_degrees=round(found.tips_deg, 2),
         seconds=round(time.perf_counter() - start, 3),
     )
+
+
+def _by_network(options: argparse.Namespace, picture: Any, subject: Any) -> Any:
+    """Depth of the whole picture as a network tells it."""
+    import numpy as np
+
+    from nebrel.core.errors import InvalidValue
+    from nebrel.core.figure.network import Network, depth_by
+
+    if options.depth_picture is not None:
+        raise InvalidValue("network", "there is a depth picture, too", "Use one of the two")
+    size = options.network_size
+    if size is not None and not 16 <= size <= 4096:
+        raise InvalidValue("network-size", f"{size} is outside 16 to 4096", "Use 384")
+    network = Network(
+        gives=options.network_gives,
+        near=options.network_near,
+        values=options.network_values,
+        order=options.network_order,
+        size=size,
+    )
+    left, top = subject.low
+    rows, cols = subject.cover.shape
+    own = depth_by(options.network, network, subject.pixels, subject.cover)
+    whole = np.zeros((picture.rows + 4, picture.cols + 4), np.float32)
+    whole[top + 2 : top + 2 + rows, left + 2 : left + 2 + cols] = own
+    return whole[2:-2, 2:-2]

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
+from nebrel.core.figure.integrate import put_together
 
 Field = NDArray[np.float64]
 _MOST_PX = 640  # along the longer side: what is finer than that is not asked for
@@ -99,31 +100,12 @@ def _without_paint(even: Field, light: Field, inside: NDArray[np.bool_]) -> Fiel
         near = cv2.dilate(painted.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
         painted |= near & (np.abs(step) > _BESIDE * _PAINT)
         ahead.append(np.where(both & ~painted, step, 0.0))
-    return _put_together(ahead[0], ahead[1], even.shape)
+    return put_together(ahead[0], ahead[1], even.shape)
 
 
 def _both(inside: NDArray[np.bool_], axis: int) -> NDArray[np.bool_]:
     count = inside.shape[axis]
     return np.take(inside, range(count - 1), axis) & np.take(inside, range(1, count), axis)
-
-
-def _put_together(down: Field, right: Field, shape: tuple[int, ...]) -> Field:
-    """What has these steps from pixel to pixel, as nearly as may be."""
-    from scipy.fft import dctn, idctn
-
-    rows, cols = shape
-    sums = np.zeros((rows, cols))
-    sums[:-1] -= down
-    sums[1:] += down
-    sums[:, :-1] -= right
-    sums[:, 1:] += right
-    waves = [2 - 2 * np.cos(np.pi * np.arange(count) / count) for count in (rows, cols)]
-    answer = waves[0][:, None] + waves[1][None]
-    answer[0, 0] = 1
-    found = dctn(sums, norm="ortho") / answer
-    found[0, 0] = 0
-    whole: Field = idctn(found, norm="ortho")
-    return whole
 
 
 def _highpass(values: Field, inside: NDArray[np.bool_], size_px: float) -> Field:
