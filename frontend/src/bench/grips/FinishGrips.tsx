@@ -41,7 +41,7 @@ export function FinishGrips({ recipe, figures, proxy, sizeMm, edit }: Props) {
   const box = { low: done.low_mm, size: done.before.size_mm };
   if (step.kind === "trim" || (step.kind === "split" && step.into === "halves")) return <Plane key={step.id} step={step} box={box} onMove={(mm, still) => set({ at: { mm, text: null } }, still)} />;
   if (step.kind === "join") return <Places key={step.id} step={step} sizeMm={sizeMm} set={set} />;
-  if (step.kind === "smooth" && step.where === "brush" && proxy) return <Brush key={step.id} step={step} proxy={proxy} sizeMm={sizeMm} set={set} />;
+  if ((step.kind === "push" || (step.kind === "smooth" && step.where === "brush")) && proxy) return <Brush key={step.id} step={step} proxy={proxy} sizeMm={sizeMm} set={set} />;
   return null;
 }
 

@@ -38,6 +38,7 @@ from nebrel.core.mesh.place import (
     set_down,
     turned,
 )
+from nebrel.core.mesh.push import pushed
 from nebrel.core.mesh.repair import mend, repair
 from nebrel.core.mesh.simplify import simplify, to_bytes, within
 from nebrel.core.mesh.smooth import Stroke, smooth, smooth_under
@@ -53,6 +54,7 @@ from nebrel.core.recipe.finish import (
     HollowStep,
     JoinStep,
     LayStep,
+    PushStep,
     RebuildStep,
     RepairStep,
     ScaleStep,
@@ -201,8 +203,15 @@ def _rebuild(mesh: Mesh, step: RebuildStep, draft: bool, _: Still) -> Done:
 def _smooth(mesh: Mesh, step: SmoothStep, _: bool, __: Still) -> Done:
     if step.where == "everywhere":
         return smooth(mesh, step.rounds), None, ()
-    strokes = [Stroke(np.array(one.places), one.size.mm, one.strength.mm) for one in step.strokes]
-    return smooth_under(mesh, step.rounds, strokes), None, ()
+    return smooth_under(mesh, step.rounds, _strokes(step)), None, ()
+
+
+def _push(mesh: Mesh, step: PushStep, _: bool, __: Still) -> Done:
+    return pushed(mesh, _strokes(step), step.way == "out"), None, ()
+
+
+def _strokes(step: SmoothStep | PushStep) -> list[Stroke]:
+    return [Stroke(np.array(one.places), one.size.mm, one.strength.mm) for one in step.strokes]
 
 
 def _trim(mesh: Mesh, step: TrimStep, draft: bool, _: Still) -> Done:
@@ -312,6 +321,7 @@ DO: dict[type, Callable[[Mesh, Any, bool, Still], Done]] = {
     EvenStep: _even,
     RebuildStep: _rebuild,
     SmoothStep: _smooth,
+    PushStep: _push,
     TrimStep: _trim,
     ScaleStep: _scale,
     TurnStep: _turn,
@@ -328,6 +338,7 @@ WORDS: dict[type, str] = {
     EvenStep: "evening its triangles",
     RebuildStep: "rebuilding it",
     SmoothStep: "smoothing it",
+    PushStep: "moving its surface",
     TrimStep: "trimming it",
     ScaleStep: "scaling it",
     TurnStep: "turning it",

@@ -105,6 +105,14 @@ class SmoothStep(_OnMesh):
     inverted: bool = False
 
 
+class PushStep(_OnMesh):
+    """Pushed out, or pressed in, under the strokes of a brush."""
+
+    kind: Literal["push"] = "push"
+    way: Literal["out", "in"] = "out"
+    strokes: Annotated[list[BrushStroke], Field(max_length=500)] = []
+
+
 class TrimStep(_OnMesh):
     """One side of a plane across an axis, with a flat cut."""
 
@@ -289,6 +297,7 @@ FinishStep = Annotated[
     | EvenStep
     | RebuildStep
     | SmoothStep
+    | PushStep
     | TrimStep
     | ScaleStep
     | TurnStep

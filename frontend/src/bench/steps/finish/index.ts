@@ -6,6 +6,7 @@ import type { FinishContext, Moving } from "./finishing";
 import { hollow } from "./hollow";
 import { join } from "./join";
 import { lay } from "./lay";
+import { push } from "./push";
 import { rebuild } from "./rebuild";
 import { repair } from "./repair";
 import { scale } from "./scale";
@@ -25,6 +26,7 @@ export const FINISH: Kinds<FinishStep, FinishContext, Moving> = {
   simplify,
   even,
   smooth,
+  push,
   soften,
   trim,
   hollow,
