@@ -151,6 +151,14 @@ export async function addDrawing(file: File): Promise<Schemas["DrawingInfo"]> {
   return (await response.json()) as Schemas["DrawingInfo"];
 }
 
+/** Keep a network of one's own, once it answered a test picture. */
+export async function addNetwork(file: File): Promise<Schemas["NetworkInfo"]> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await takeRaw(fetch("/api/networks", { method: "POST", body: form }));
+  return (await response.json()) as Schemas["NetworkInfo"];
+}
+
 /** Keep a mesh, to be joined with another. */
 export async function addMesh(file: File): Promise<Schemas["MeshOut"]> {
   const form = new FormData();

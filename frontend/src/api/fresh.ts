@@ -30,6 +30,7 @@ interface Steps {
   figure: Omit<Figure, "picture">;
   part: Omit<FigurePart, "id">;
   axis: NonNullable<Figure["axis"]>;
+  network: Omit<NonNullable<Figure["network"]>, "file">;
   printer: Omit<Printer, "id">;
   material: Omit<Material, "id">;
 }

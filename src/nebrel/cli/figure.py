@@ -112,10 +112,9 @@ def run(options: argparse.Namespace) -> None:
 
 def _by_network(options: argparse.Namespace, picture: Any, subject: Any) -> Any:
     """Depth of the whole picture as a network tells it."""
-    import numpy as np
-
     from nebrel.core.errors import InvalidValue
     from nebrel.core.figure.network import Network, depth_by
+    from nebrel.core.figure.subject import on_its_picture
 
     if options.depth_picture is not None:
         raise InvalidValue("network", "there is a depth picture, too", "Use one of the two")
@@ -129,9 +128,5 @@ def _by_network(options: argparse.Namespace, picture: Any, subject: Any) -> Any:
         order=options.network_order,
         size=size,
     )
-    left, top = subject.low
-    rows, cols = subject.cover.shape
     own = depth_by(options.network, network, subject.pixels, subject.cover)
-    whole = np.zeros((picture.rows + 4, picture.cols + 4), np.float32)
-    whole[top + 2 : top + 2 + rows, left + 2 : left + 2 + cols] = own
-    return whole[2:-2, 2:-2]
+    return on_its_picture(subject, own, (picture.rows, picture.cols))

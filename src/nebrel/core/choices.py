@@ -84,3 +84,9 @@ Way = Literal["inflate", "half", "turn"]
 
 Back = Literal["mirror", "flat", "smooth"]
 """What is behind it."""
+
+Gives = Literal["depth", "normals"]
+"""What a network tells of a picture."""
+
+Values = Literal["0 to 1", "-1 to 1", "0 to 255", "photograph"]
+"""What its input takes."""

@@ -6,14 +6,17 @@ import hashlib
 import io
 import uuid
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import BinaryIO, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session, sessionmaker
 
+from nebrel.core.choices import Gives
 from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import NebrelError, NotFound, StorageFailed
+from nebrel.core.figure.network import what_it_gives
 from nebrel.core.formats.brought import MM, Brought, Unit
 from nebrel.core.formats.drawing import Drawing, drawing_of, guess_unit
 from nebrel.core.formats.files import addressed, writing
@@ -122,6 +125,14 @@ class MeshInfo(MeshFacts):
         said: Unit = (self.unit or "mm") if unit == "file" else unit
         x, y, z = (round(side * MM[said], 4) for side in self.size)
         return x, y, z
+
+
+class NetworkInfo(BaseModel):
+    """A network that was kept: what it is called, and what it gives."""
+
+    sha256: str
+    filename: str
+    gives: Gives
 
 
 class KeptFiles:
@@ -255,8 +266,37 @@ class KeptFiles:
                 )
         return MeshInfo(sha256=sha256, filename=filename, **facts.model_dump())
 
+    def add_network(self, data: bytes, filename: str) -> NetworkInfo:
+        """Keep a network that was tried, under its SHA-256.
+
+        Raises
+        ------
+        UnreadableFile, InvalidValue : as `what_it_gives`; nothing is kept then
+        StorageFailed : the disk is full
+        """
+        filename = clean_name(filename) or "network.onnx"
+        with TemporaryDirectory() as folder:
+            path = Path(folder) / Path(filename).name
+            path.write_bytes(data)
+            gives = what_it_gives(path)
+        sha256 = hashlib.sha256(data).hexdigest()
+        self._keep(data, sha256, filename)
+        with transaction(self._sessions) as session:
+            if session.get(FileRow, sha256) is None:
+                session.add(
+                    FileRow(
+                        sha256=sha256,
+                        kind="network",
+                        filename=filename[:255],
+                        bytes=len(data),
+                        facts={"gives": gives},
+                        created=now(),
+                    )
+                )
+        return NetworkInfo(sha256=sha256, filename=filename, gives=gives)
+
     def add_file(self, kind: str, data: bytes, filename: str) -> None:
-        """Keep a file of a kind: a picture, a drawing or a mesh.
+        """Keep a file of a kind: a picture, a drawing, a mesh or a network.
 
         Raises
         ------
@@ -266,6 +306,8 @@ class KeptFiles:
             self.add_mesh(io.BytesIO(data), filename)
         elif kind == "drawing":
             self.add_drawing(data, filename)
+        elif kind == "network":
+            self.add_network(data, filename)
         else:
             self.add_picture(data, filename)
 

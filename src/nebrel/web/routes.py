@@ -23,7 +23,7 @@ from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products import KEPT
 from nebrel.core.recipe.bundle import is_bundle
 from nebrel.core.recipe.models import Recipe, load_recipe
-from nebrel.store.kept_files import DrawingInfo
+from nebrel.store.kept_files import DrawingInfo, NetworkInfo
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
 from nebrel.web.errors import ErrorBody, detail
 from nebrel.web.jobs import Job
@@ -105,6 +105,13 @@ def add_mesh(desk: OnDesk, file: Annotated[UploadFile, File()]) -> MeshOut:
     """Keep a mesh, to be joined with a piece."""
     info = desk.store.add_mesh(file.file, file.filename or "mesh.stl")
     return MeshOut(**info.model_dump())
+
+
+@router.post("/networks", status_code=201)
+@heavy
+def add_network(desk: OnDesk, file: Annotated[UploadFile, File()]) -> NetworkInfo:
+    """Keep a network of one's own, once it answered a test picture."""
+    return desk.store.add_network(file.file.read(), file.filename or "network.onnx")
 
 
 @router.get("/drawings/{sha256}")

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { addPicture, type Figure as Begun, type Schemas } from "../../api/client";
+import { addNetwork, addPicture, type Figure as Begun, type Schemas } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
@@ -76,9 +76,10 @@ function FigurePanel({ recipe, figures, edit }: PanelProps) {
       <h3 className="mt-3">Standing</h3>
       <LengthField label="Plate under it" value={begun.base} range={[0, 20]} limits={[0, 100]} step={0.5} slider help="As wide as it has to be, so that it does not tip." onChange={(base, r) => set({ base }, "plate", r)} />
       <h3 className="mt-3">Beside the picture</h3>
-      <Brought label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
-      {!turned && <Brought label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}
-      {begun.way === "inflate" && <Brought label="Seen from behind" of={begun.back_picture} help="Its colours go on the back." put={(back_picture) => set({ back_picture }, "back picture")} />}
+      <BroughtPicture label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
+      {!turned && <BroughtPicture label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}
+      {!turned && <OwnNetwork {...fields} />}
+      {begun.way === "inflate" && <BroughtPicture label="Seen from behind" of={begun.back_picture} help="Its colours go on the back." put={(back_picture) => set({ back_picture }, "back picture")} />}
       <h3 className="mt-3">Colours and fineness</h3>
       <Colours {...fields} />
       <NumberField label="Resolution" value={begun.resolution} range={[64, 1400]} step={32} onChange={(resolution, r) => set({ resolution: Math.round(resolution) }, "resolution", r)} />
@@ -170,21 +171,69 @@ function Colours({ begun, set }: Fields) {
   );
 }
 
-interface BroughtProps {
+/** Any network that tells depth or normals, from a file. */
+function OwnNetwork({ begun: { network, depth_picture }, set }: Fields) {
+  const change = (part: object) => network && set({ network: { ...network, ...part } }, "network");
+  const bring = async (file: File) => {
+    const { sha256, filename, gives } = await addNetwork(file);
+    set({ network: { ...(network ?? FRESH.network), gives, file: { sha256, filename } } }, "network");
+  };
+  return (
+    <>
+      <Brought label="Network of your own" of={network?.file ?? null} accept=".onnx" help="An ONNX file that tells depth or normals. It runs here, and fetches nothing." bring={bring} without={() => set({ network: null }, "network")} />
+      {network && (
+        <>
+          {depth_picture && <p className="field-caution">The depth picture comes before it.</p>}
+          <Choice label="It gives" value={network.gives} options={[["depth", "depth"], ["normals", "normals"]]} onChange={(gives) => change({ gives })} />
+          {network.gives === "depth" && <Choice label="Near is" value={network.near} options={[["large", "large"], ["small", "small"]]} onChange={(near) => change({ near })} />}
+          <SelectField
+            label="It takes"
+            value={network.values}
+            options={[
+              ["photograph", "usual photographs"],
+              ["0 to 1", "0 to 1"],
+              ["-1 to 1", "-1 to 1"],
+              ["0 to 255", "0 to 255"],
+            ]}
+            onChange={(values) => change({ values })}
+          />
+          <Choice label="Channels" value={network.order} options={[["rgb", "red first"], ["bgr", "blue first"]]} onChange={(order) => change({ order })} />
+        </>
+      )}
+    </>
+  );
+}
+
+interface FileProps {
   label: string;
   help: string;
+  of: { filename: string } | null;
+  accept?: string;
+  bring: (file: File) => Promise<void>;
+  without: () => void;
+}
+
+interface PictureProps extends Pick<FileProps, "label" | "help"> {
   of: Begun["mask"];
   put: (file: Begun["mask"]) => void;
 }
 
 /** A picture that belongs to the one of the figure. */
-function Brought({ label, help, of, put }: BroughtProps) {
+function BroughtPicture({ put, ...props }: PictureProps) {
+  const bring = async (file: File) => {
+    const { sha256, filename } = await addPicture(file);
+    put({ sha256, filename });
+  };
+  return <Brought {...props} bring={bring} without={() => put(null)} />;
+}
+
+/** A file beside the picture, to be chosen and taken away. */
+function Brought({ label, help, of, accept = "image/*,.tif,.tiff", bring: take, without }: FileProps) {
   const [busy, setBusy] = useState(false);
   async function bring(file: File) {
     setBusy(true);
     try {
-      const { sha256, filename } = await addPicture(file);
-      put({ sha256, filename });
+      await take(file);
     } catch (error) {
       showError(error);
     } finally {
@@ -196,11 +245,11 @@ function Brought({ label, help, of, put }: BroughtProps) {
       <div className="d-flex align-items-center gap-2">
         <span className="flex-grow-1">{label}</span>
         {of && (
-          <Button size="sm" variant="plain" aria-label={`${label}: without it`} onClick={() => put(null)}>
+          <Button size="sm" variant="plain" aria-label={`${label}: without it`} onClick={without}>
             Without it
           </Button>
         )}
-        <ChooseFile label={label} accept="image/*,.tif,.tiff" size="sm" variant="plain" disabled={busy} onFile={(file) => void bring(file)}>
+        <ChooseFile label={label} accept={accept} size="sm" variant="plain" disabled={busy} onFile={(file) => void bring(file)}>
           {of ? "Another" : "Choose"}
         </ChooseFile>
       </div>

@@ -13,13 +13,12 @@ from typing import Literal
 import cv2
 import numpy as np
 
+from nebrel.core.choices import Gives, Values
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue, UnreadableFile
 from nebrel.core.figure.integrate import from_normals
 from nebrel.core.picture.resample import resample
 
-Gives = Literal["depth", "normals"]
-Values = Literal["0 to 1", "-1 to 1", "0 to 255", "photograph"]
 MOST_MB = 2000
 _MOST_S = 300.0
 _MOST_GB = 8.0  # that it may take
@@ -74,6 +73,18 @@ def depth_by(path: Path, network: Network, pixels: Floats, cover: Floats) -> Flo
     if not high - low > 1e-9:
         raise InvalidValue("network", "it tells the same depth everywhere", "Use another")
     return np.clip((depth - low) / (high - low), 0, 1).astype(np.float32)
+
+
+def what_it_gives(path: Path) -> Gives:
+    """Tried with a test picture: depth or normals. Raises as `depth_by`."""
+    try:
+        check_network(path, Network())
+    except InvalidValue as error:
+        if "not depth" not in error.why:
+            raise
+        check_network(path, Network(gives="normals"))
+        return "normals"
+    return "depth"
 
 
 def check_network(path: Path, network: Network) -> None:

@@ -113,6 +113,15 @@ def apart(cover: Floats) -> tuple[int, NDArray[np.int32], NDArray[np.int64]]:
     return count, labels, areas
 
 
+def on_its_picture(subject: Subject, own: Floats, size: tuple[int, int]) -> Floats:
+    """What is known of each pixel of a subject, in a picture of so many rows and columns."""
+    left, top = subject.low
+    rows, cols = own.shape
+    whole = np.zeros((size[0] + 4, size[1] + 4), np.float32)
+    whole[top + 2 : top + 2 + rows, left + 2 : left + 2 + cols] = own
+    return whole[2:-2, 2:-2]
+
+
 def of_its_size(picture: Picture, beside: Floats, what: str) -> Floats:
     """Tones (rows, cols) of what is brought beside a picture. Raises InvalidValue of another size.
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import cv2
@@ -11,7 +13,8 @@ from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
-from nebrel.core.figure.subject import Subject, find_subject, of_size
+from nebrel.core.figure.network import Network, depth_by
+from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
 from nebrel.core.links.picture import Corrected, Facts
@@ -61,7 +64,7 @@ def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
         pictures.facts(begins.picture),
         _wanted(begins, quality),
         begins.resolution,
-        _brought(begins.depth_picture),
+        _depth(begins, quality),
         _brought(begins.back_picture),
         parts,
         TELL,
@@ -72,6 +75,34 @@ def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
     if begins.colours is not None:
         return Link(_reduced, (made, begins.colours), "choosing its colours", 1)
     return made
+
+
+def _depth(begins: FigureBegin, quality: Quality) -> tuple[Link[Any], ...]:
+    """How near each place is: a picture, or what a network says."""
+    if begins.way == "turn":
+        return ()
+    if begins.depth_picture is not None or begins.network is None:
+        return _brought(begins.depth_picture)
+    own = begins.network
+    kept = file("network", own.file.sha256, told=True)
+    described = Network(own.gives, own.near, own.values, own.order, own.size)
+    # A draft has the depth that is found once: a network takes longer than all else of it.
+    given = subject(begins, quality), kept, own.file.filename, described
+    return (Link(_by_network, given, "asking the network", 5),)
+
+
+def _by_network(
+    found: Subject, kept: Path | bytes | NebrelError, called: str, network: Network
+) -> Floats:
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / (Path(called).name or "network.onnx")
+        if isinstance(kept, NebrelError):
+            raise kept
+        if isinstance(kept, bytes):
+            path.write_bytes(kept)
+        else:
+            path.symlink_to(kept.resolve())
+        return depth_by(path, network, found.pixels, found.cover)
 
 
 def _brought(one: PictureFile | None) -> tuple[Link[Any], ...]:
@@ -123,12 +154,17 @@ def _figure(
     known: Facts,
     wanted: Wanted,
     asked: int,
-    depth: tuple[Picture | NebrelError, ...],
+    depth: tuple[Picture | Floats | NebrelError, ...],
     back: tuple[Picture | NebrelError, ...],
     parts: tuple[tuple[tuple[Stroke, ...], float, float, bool], ...],
     tell: Progress,
 ) -> Shape:
-    near = _on(shown, known, depth[0], "depth picture") if depth else None
+    near = None
+    for told in depth:
+        if isinstance(told, Picture | NebrelError):
+            near = _on(shown, known, told, "depth picture")
+        else:
+            near = on_its_picture(found, told, (shown.work.rows, shown.work.cols))
     behind = None
     if back:
         try:

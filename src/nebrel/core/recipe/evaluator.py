@@ -79,6 +79,7 @@ class Evaluator:
         given: dict[str, Callable[[str], Any]] = {
             "picture": pictures,
             "mesh": meshes or files,
+            "network": meshes or files,
             "drawing": files,
         }
 

@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from nebrel.core.choices import Back, Way
+from nebrel.core.choices import Back, Gives, Values, Way
 from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.corrections import Strokes
 from nebrel.core.recipe.length import Length, SideLength, between
-from nebrel.core.recipe.step import Listed, PictureFile, Step
+from nebrel.core.recipe.step import Listed, NetworkFile, PictureFile, Step
 
 MOST_PARTS = 24
 LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
@@ -44,6 +44,26 @@ class FigurePart(Listed):
     both: bool = Field(False, description="once more, as far behind")
 
 
+class OwnNetwork(Step):
+    """A network of one's own, that tells how near each place of the picture is.
+
+    Attributes
+    ----------
+    near : which of its depths are near
+    values : that its input takes; of the usual photographs: less their mean, by their spread
+    order : of the three channels of its input
+    size : pixels along each side of its input, where it takes any
+    """
+
+    kind: Literal["network"] = "network"
+    file: NetworkFile
+    gives: Gives = "depth"
+    near: Literal["large", "small"] = "large"
+    values: Values = "photograph"
+    order: Literal["rgb", "bgr"] = "rgb"
+    size: int | None = Field(None, ge=16, le=4096)
+
+
 class FigureBegin(Step):
     """A piece that begins as one picture of a subject, in the round.
 
@@ -57,6 +77,7 @@ class FigureBegin(Step):
     wall : of what is turned, open above; 0 for solid
     base : height of the plate that it stands on; 0 for none
     depth_picture : of the picture's size, light is near
+    network : tells the depth where there is no picture of it
     back_picture : the same subject from behind
     colours : no more than so many
     resolution : cells along its longer side
@@ -79,6 +100,7 @@ class FigureBegin(Step):
     wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
     base: Annotated[Length, between(0, 100, "a base")] = _NONE
     depth_picture: PictureFile | None = None
+    network: OwnNetwork | None = None
     back_picture: PictureFile | None = None
     coloured: bool = True
     colours: int | None = Field(None, ge=1, le=64)

@@ -59,7 +59,7 @@ def kinds_of(recipe: BaseModel) -> dict[str, str]:
     return found
 
 
-_KINDS = {"mesh": "mesh", "drawing": "drawing"}  # what a file lies in
+_KINDS = {"mesh": "mesh", "drawing": "drawing", "network": "network"}  # what a file lies in
 
 
 def lost(filename: str) -> NotFound:

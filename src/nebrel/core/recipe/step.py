@@ -50,3 +50,10 @@ class MeshFile(Step):
 
     sha256: Sha256
     filename: str = Field("", max_length=255, description="what the file was called")
+
+
+class NetworkFile(Step):
+    """A network that is kept: ONNX."""
+
+    sha256: Sha256
+    filename: str = Field("", max_length=255, description="what the file was called")
