@@ -38,6 +38,8 @@ def test_a_picture_becomes_a_figure_and_says_what_came_of_it(client: TestClient)
     figures = extras(made(client, piece["id"], "piece.glb").content)
     assert figures["mesh"]["manifold"] and figures["mesh"]["coloured"]
     assert figures["figure"]["tips_deg"] > 5 and figures["figure"]["seconds"] > 0
+    bare = extras(made(client, begun(client)["id"], "piece.glb").content)
+    assert bare["figure"]["outline"] > 0.98
     assert figures["heights"] is None and figures["suits"] is None
     card = client.get(f"/api/pieces/{piece['id']}/thumbnail.png")
     assert card.status_code == 200

@@ -285,6 +285,7 @@ class FigureFigures(BaseModel):
     subject_px: tuple[int, int]
     seconds: float = Field(description="that it takes about, at full quality")
     gb: float
+    outline: float | None = Field(description="of both silhouettes from the front, what is shared")
 
 
 class FinishFigures(BaseModel):

@@ -3,6 +3,7 @@ import { api, type Recipe, type Schemas, take, takeAs } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { art, fittings, form } from "../at";
 import { showError } from "../../shared/notices";
+import { useBench } from "../benchStore";
 import type { OpenPiece } from "../usePiece";
 
 type Name = Schemas["StartsOut"]["suits"];
@@ -28,9 +29,13 @@ export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["ed
     gcTime: 10_000,
     retry: false,
   });
+  const setLook = useBench((state) => state.setLook);
   const begin = useMutation({
     mutationFn: (name: Name) => takeAs<Recipe>(api.POST("/api/starts/{name}", { params: { path: { name } }, body: { recipe } })),
-    onSuccess: (made, name) => edit(() => made, `begin as ${name}`, true),
+    onSuccess: (made, name) => {
+      edit(() => made, `begin as ${name}`, true);
+      if (name === "figure") setLook("coloured");
+    },
     onError: showError,
   });
   if (!data?.untouched) return null;

@@ -270,6 +270,7 @@ function Came({ done }: { done: Done }) {
         <Figure name="Subject">
           {count(done.subject_px[0])} × {count(done.subject_px[1])} px
         </Figure>
+        {done.outline !== null && <Figure name="Outline as in the picture">{mm(done.outline * 100, 1)} %</Figure>}
         <Figure name="Tips at">{done.tips_deg > 0 ? `${mm(done.tips_deg, 1)}°` : "it does not stand"}</Figure>
       </FigureList>
     </>

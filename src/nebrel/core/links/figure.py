@@ -14,6 +14,7 @@ from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
 from nebrel.core.figure.network import Network, depth_by
+from nebrel.core.figure.seen import seen_from_the_front
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
@@ -184,6 +185,10 @@ def _figure(
     mesh = replace(made.mesh, name="piece")
     report = made.report
     rows, cols = found.cover.shape
+    outline = None
+    if wanted.resolution == asked and not (made.axis and made.axis[1]) and wanted.base_mm == 0:
+        seen = seen_from_the_front(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
+        outline = round(seen.overlap(found.cover), 5)
     done = FigureDone(
         tips_deg=round(made.tips_deg, 2),
         notes=made.notes,
@@ -191,6 +196,7 @@ def _figure(
         subject_px=(cols - 4, rows - 4),
         seconds=round(cost.seconds, 1),
         gb=round(cost.gb, 2),
+        outline=outline,
     )
     return Shape(Built(mesh, report=report), report, figure=done)
 

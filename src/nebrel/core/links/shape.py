@@ -38,6 +38,8 @@ class FigureDone:
     axis : of what was turned: a share of its width right of its middle, and degrees
     subject_px : width and height of the subject
     seconds, gb : what it takes about, at full quality
+    outline : of its silhouette from the front and that of its subject, what is in both: 0 to 1;
+        None of a draft, and of what leant
     """
 
     tips_deg: float
@@ -46,6 +48,7 @@ class FigureDone:
     subject_px: tuple[int, int]
     seconds: float
     gb: float
+    outline: float | None = None
 
 
 @dataclass(frozen=True)
