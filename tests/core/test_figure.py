@@ -99,6 +99,8 @@ def test_the_back_is_as_it_is_asked_for() -> None:
     assert 10 < depth["smooth"][1] < 30
     thin = solid(figure(cover, thick_mm=12))
     assert thin.extents[1] == pytest.approx(12, rel=0.02)
+    long = solid(figure(cover, thick_mm=400))
+    assert long.extents == pytest.approx((80, 400, 80), rel=0.02)
     flat = solid(figure(cover, roundness=0.3))
     assert flat.extents[1] == pytest.approx(0.3 * 80, rel=0.03)
 

@@ -30,6 +30,7 @@ _ROOM = 8  # pixels around the subject
 _FINER = 2
 _EVEN_PX = 1.5  # by which the heights of the balls are smoothed
 _JOINT_PX = 2.5  # by which a part is smoothed where it lies on the body
+_LONGEST = 2.0  # times as thick as round, that is marched through
 _CALM_PX = 0.8  # by which an outline is smoothed at least
 _STEEP = 8.0  # that a slope is taken for at most
 _LEAST_PX = 1.5  # that a depth picture makes it stand out anywhere
@@ -206,9 +207,18 @@ def check_wanted(wanted: Wanted) -> None:
             f"{wanted.resolution} is outside {LEAST_RESOLUTION} to {MOST_RESOLUTION}",
             "Use 512 for most figures",
         )
-    for name, value in (("tall", wanted.tall_mm), ("thick", wanted.thick_mm)):
-        if value is not None and not 0.1 <= value <= 5000:
-            raise InvalidValue(name, f"{value:g} mm is outside 0.1 to 5000 mm", "Use another")
+    ranges: tuple[tuple[str, float | None, float, float], ...] = (
+        ("tall", wanted.tall_mm, 0.1, 5000),
+        ("thick", wanted.thick_mm, 0.1, 5000),
+        ("detail", wanted.detail_mm, 0, 20),
+        ("softness", wanted.softness_mm, 0, 20),
+        ("wall", wanted.wall_mm, 0, 100),
+        ("base", wanted.base_mm, 0, 100),
+        ("roundness", wanted.roundness, 0.05, 1),
+    )
+    for name, value, least, most in ranges:
+        if value is not None and not least <= value <= most:
+            raise InvalidValue(name, f"{value:g} is outside {least:g} to {most:g}", "Use another")
 
 
 def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
@@ -254,25 +264,29 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     bulge = Bulge(swollen, 1.0, back)
     if given.depth is not None:
         bulge = _of_depth(given, swollen, back)
-    front_px = bulge.swollen.half_px
+    front_px, longer = bulge.swollen.half_px, 1.0
     if wanted.thick_mm is not None:
         behind = (bulge.behind or bulge.swollen).half_px * back
         times = wanted.thick_mm * given.px_per_mm / (front_px + behind)
-        bulge = replace(bulge, front=times, back=back * times)
+        # What is much thicker than it is round is made less so, and drawn out afterwards.
+        longer = max(1.0, times / _LONGEST)
+        bulge = replace(bulge, front=times / longer, back=back * times / longer)
     if wanted.detail_mm > 0:
         high = np.sqrt(np.maximum(bulge.swollen.power, 0)) * bulge.front
-        lift = _detail(given.pixels, given.cover, high, wanted) * given.px_per_mm
+        lift = _detail(given.pixels, given.cover, high, wanted) * given.px_per_mm / longer
         # Nowhere deeper than half of what is there.
         bulge = replace(bulge, lift=np.maximum(lift, -high / 2))
     bulges = [bulge]
     for part, mask in own:
         alone = _swollen(_joining(mask, body, given.cover), wanted.roundness)
-        ahead = part.ahead_mm * given.px_per_mm
+        ahead = part.ahead_mm * given.px_per_mm / longer
         one = replace(bulge, swollen=alone, behind=None, within=None, lift=None, ahead_px=ahead)
         one = replace(one, front=bulge.front * part.times, back=bulge.back * part.times)
         bulges += [one, replace(one, ahead_px=-ahead)] if part.both else [one]
     blend = _BLEND * max(given.cover.shape) if own else 0.0
-    return surface(bulges, blend, tell)
+    found = surface(bulges, blend, tell)
+    drawn_out = found.vertices * np.array([1, longer, 1], np.float32)
+    return found if longer == 1 else replace(found, vertices=drawn_out)
 
 
 def _in_one(mesh: Mesh) -> Mesh:
