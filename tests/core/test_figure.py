@@ -341,3 +341,9 @@ def test_a_picture_is_judged_for_a_figure() -> None:
     glossy = np.full((300, 300, 3), 0.4, np.float32) * np.array([1.0, 0.6, 0.4], np.float32)
     cv2.circle(glossy, (120, 120), 14, (1.0, 1.0, 1.0), -1)
     assert "gloss" in kinds(Picture(glossy, drawn(disc(120), 300)))
+
+
+def test_a_subject_too_thin_for_its_cells_is_refused_in_words() -> None:
+    hair = drawn(lambda x, y: (np.abs(x) < 1.2) & (np.abs(y) < 100))
+    with pytest.raises(InvalidValue, match="too thin for so few cells"):
+        make_figure(find_subject(cut_out(hair)), Wanted(resolution=64))

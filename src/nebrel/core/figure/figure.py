@@ -232,7 +232,12 @@ def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
         return np.pad(flat, wide, mode="edge")
 
     cover = np.pad(np.clip(resample(subject.cover, *size), 0, 1), _ROOM)
-    tall = float(np.ptp(np.flatnonzero((cover >= 0.5).any(axis=1)))) + 1
+    rows_on = np.flatnonzero((cover >= 0.5).any(axis=1))
+    if len(rows_on) == 0:
+        raise InvalidValue(
+            "resolution", "the subject is too thin for so few cells", "Use a higher resolution"
+        )
+    tall = float(np.ptp(rows_on)) + 1
     px_per_mm = tall / wanted.tall_mm
     # A hard mask has steps; what is soft already hardly changes.
     cover = cv2.GaussianBlur(cover, (0, 0), max(_CALM_PX, wanted.softness_mm * px_per_mm))
