@@ -233,14 +233,15 @@ def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
 
     cover = np.pad(np.clip(resample(subject.cover, *size), 0, 1), _ROOM)
     rows_on = np.flatnonzero((cover >= 0.5).any(axis=1))
-    if len(rows_on) == 0:
-        raise InvalidValue(
-            "resolution", "the subject is too thin for so few cells", "Use a higher resolution"
-        )
-    tall = float(np.ptp(rows_on)) + 1
-    px_per_mm = tall / wanted.tall_mm
+    px_per_mm = (float(np.ptp(rows_on)) + 1) / wanted.tall_mm if len(rows_on) else 0.0
     # A hard mask has steps; what is soft already hardly changes.
     cover = cv2.GaussianBlur(cover, (0, 0), max(_CALM_PX, wanted.softness_mm * px_per_mm))
+    if not (cover >= 0.5).any():
+        raise InvalidValue(
+            "resolution",
+            "the subject is too thin for so few cells, or so much softness",
+            "Use a higher resolution, or less softness",
+        )
     left, top = subject.low
 
     def own(values: Floats) -> Floats:
