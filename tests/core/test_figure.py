@@ -344,6 +344,6 @@ def test_a_picture_is_judged_for_a_figure() -> None:
 
 
 def test_a_subject_too_thin_for_its_cells_is_refused_in_words() -> None:
-    hair = drawn(lambda x, y: (np.abs(x) < 0.7) & (np.abs(y) < 100))
+    hair = drawn(lambda x, y: (np.abs(x) < 1.0) & (np.abs(y) < 100))
     with pytest.raises(InvalidValue, match="too thin for so few cells"):
         make_figure(find_subject(cut_out(hair)), Wanted(resolution=64))
