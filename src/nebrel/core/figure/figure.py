@@ -224,7 +224,7 @@ def check_wanted(wanted: Wanted) -> None:
 def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
     rows, cols = subject.cover.shape
     times = wanted.resolution / max(rows, cols)
-    size = max(8, round(rows * times)), max(8, round(cols * times))
+    size = max(2, round(rows * times)), max(2, round(cols * times))
 
     def layer(values: Floats) -> Floats:
         flat = np.clip(resample(values, *size), 0, 1)
