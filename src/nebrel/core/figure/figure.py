@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -32,6 +33,7 @@ _EVEN_PX = 1.5  # by which the heights of the balls are smoothed
 _JOINT_PX = 2.5  # by which a part is smoothed where it lies on the body
 _LONGEST = 2.0  # times as thick as round, that is marched through
 _CALM_PX = 0.8  # by which an outline is smoothed at least
+_MOST_ROOM = 12
 _STEEP = 8.0  # that a slope is taken for at most
 _LEAST_PX = 1.5  # that a depth picture makes it stand out anywhere
 _OVERLAP, _BLEND = 0.02, 0.03  # of the longer side: parts reach into the rest, and are joined
@@ -183,7 +185,7 @@ def make_figure(
         mesh = replace(mesh, vertices=mesh.vertices - np.array([x, 0, 0], np.float32))
         corner += np.array([-x, 0.0, float(mesh.vertices[:, 2].max()) - before])
     # The outermost pixels stay where they are when there are more of them.
-    times = scale * (max(given.cover.shape) - 2 * _ROOM - 1) / (max(subject.cover.shape) - 1)
+    times = scale * (wanted.resolution - 1) / (max(subject.cover.shape) - 1)
     edge = (_ROOM - times / scale / 2) * scale
     low_mm = float(corner[0] + edge), float(corner[2] + edge)
     mesh, report = _manifold(mesh)
@@ -223,15 +225,21 @@ def check_wanted(wanted: Wanted) -> None:
 
 def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
     rows, cols = subject.cover.shape
-    times = wanted.resolution / max(rows, cols)
-    size = max(2, round(rows * times)), max(2, round(cols * times))
+    times = (wanted.resolution - 1) / (max(rows, cols) - 1)
+    # Room above and to the right, so that as many times as large is a whole number of pixels.
+    more = _room_for(rows, times), _room_for(cols, times)
+    size = tuple(
+        max(2, round((side + add - 1) * times) + 1)
+        for side, add in zip((rows, cols), more, strict=True)
+    )
 
-    def layer(values: Floats) -> Floats:
-        flat = np.clip(resample(values, *size), 0, 1)
+    def layer(values: Floats, mode: Literal["edge", "constant"] = "edge") -> Floats:
+        beyond = ((more[0], 0), (0, more[1]), *[(0, 0)] * (values.ndim - 2))
+        flat = np.clip(resample(np.pad(values, beyond, mode=mode), size[0], size[1]), 0, 1)
         wide = ((_ROOM, _ROOM), (_ROOM, _ROOM), *[(0, 0)] * (flat.ndim - 2))
-        return np.pad(flat, wide, mode="edge")
+        return np.pad(flat, wide, mode=mode)
 
-    cover = np.pad(np.clip(resample(subject.cover, *size), 0, 1), _ROOM)
+    cover = layer(subject.cover, "constant")
     rows_on = np.flatnonzero((cover >= 0.5).any(axis=1))
     px_per_mm = (float(np.ptp(rows_on)) + 1) / wanted.tall_mm if len(rows_on) else 0.0
     # A hard mask has steps; what is soft already hardly changes.
@@ -255,6 +263,12 @@ def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
         other = np.ascontiguousarray(_continued(beside.back.pixels, beside.back.cover)[:, ::-1])
         back = layer(resample(other, rows, cols))
     return _Sampled(cover, layer(subject.pixels), px_per_mm, depth, back, regions)
+
+
+def _room_for(side: int, times: float) -> int:
+    """How many pixels more make it, as many times as large, nearly a whole number of them."""
+    off = np.abs((side - 1 + np.arange(_MOST_ROOM)) * times % 1 - 0.5)
+    return int(off.argmax())
 
 
 def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Tell | None) -> Mesh:
