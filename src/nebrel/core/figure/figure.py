@@ -9,6 +9,7 @@ from typing import Literal
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.choices import Back, Way
 from nebrel.core.data import Floats, Mesh
@@ -34,6 +35,7 @@ _JOINT_PX = 2.5  # by which a part is smoothed where it lies on the body
 _LONGEST = 2.0  # times as thick as round, that is marched through
 _CALM_PX = 0.8  # by which an outline is smoothed at least
 _MOST_ROOM = 12
+_SURE_PX = 2.5  # inside the outline, from where a depth picture is believed
 _STEEP = 8.0  # that a slope is taken for at most
 _LEAST_PX = 1.5  # that a depth picture makes it stand out anywhere
 _OVERLAP, _BLEND = 0.02, 0.03  # of the longer side: parts reach into the rest, and are joined
@@ -386,9 +388,12 @@ def _of_depth(given: _Sampled, swollen: Swollen, back: float) -> Bulge:
     """The front as a depth picture has it, as thick as it would be round; the back mirrored."""
     assert given.depth is not None
     within = distances(given.cover)
-    inside = within > 0
     near = given.depth.astype(np.float64)
-    least, most = np.percentile(near[inside], (0.5, 99.5))
+    # Along the rim it is mixed with what is behind: what is further in goes on there.
+    sure = within > min(_SURE_PX, float(within.max()) / 2)
+    _, (y, x) = distance_transform_edt(~sure, return_indices=True)
+    near = near[y, x]
+    least, most = np.percentile(near[sure], (0.5, 99.5))
     share = np.clip((near - least) / max(1e-6, most - least), 0, 1)
     thick = max(_LEAST_PX, swollen.half_px * (2 if back == 0 else 1))
     high = _LEAST_PX + share * thick
@@ -461,8 +466,6 @@ def _swollen(cover: Floats, roundness: float) -> Swollen:
 
 def _continued(pixels: Floats, cover: Floats) -> Floats:
     """Beyond the subject its own colours go on, so that its rim is not the background's."""
-    from scipy.ndimage import distance_transform_edt
-
     inside = cover > 0.98
     if not inside.any():
         return pixels

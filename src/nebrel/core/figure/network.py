@@ -68,9 +68,10 @@ def depth_by(path: Path, network: Network, pixels: Floats, cover: Floats) -> Flo
         depth = from_normals(np.stack(layers, axis=-1).astype(np.float64), cover > 0.5)
     else:
         depth = layers[0].astype(np.float64) * (1 if network.near == "large" else -1)
-    inside = cover > 0.5
+    inside = cv2.erode((cover > 0.5).astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+    inside = inside if inside.any() else cover > 0.5
     low, high = np.percentile(depth[inside], (0.5, 99.5)) if inside.any() else (0.0, 1.0)
-    if not high - low > 1e-9:
+    if not high - low > 1e-3 * max(1e-6, abs(high), abs(low)):
         raise InvalidValue("network", "it tells the same depth everywhere", "Use another")
     return np.clip((depth - low) / (high - low), 0, 1).astype(np.float32)
 
