@@ -15,7 +15,7 @@ import trimesh
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
-from nebrel.core.figure.seen import seen_from_the_front
+from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.subject import Subject, find_subject
 from nebrel.core.recipe.evaluation import shown_glb
@@ -74,9 +74,7 @@ def truth() -> None:
         subject = find_subject(picture)
         way = "turn" if name == "lamp" else "inflate"
         figure = make_figure(subject, Wanted(way=way, resolution=512))
-        seen = seen_from_the_front(
-            figure.mesh, subject.cover.shape, figure.mm_per_px, figure.low_mm
-        )
+        seen = front_view(figure.mesh, subject.cover.shape, figure.mm_per_px, figure.low_mm)
         both = seen.inside & (subject.cover > 0.98)
         lab = [
             cv2.cvtColor(one.astype(np.float32), cv2.COLOR_RGB2Lab)[..., 0]

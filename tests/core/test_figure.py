@@ -15,7 +15,7 @@ from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
 from nebrel.core.figure.judge import judge
-from nebrel.core.figure.seen import seen_from_the_front
+from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import middle_of_mass
 from nebrel.core.figure.subject import find_subject
@@ -274,7 +274,7 @@ def test_it_is_seen_as_its_picture_has_it() -> None:
     for way in ("inflate", "half"):
         made = make_figure(subject, Wanted(way=way, resolution=300, base_mm=0))  # type: ignore[arg-type]
         shape = subject.cover.shape
-        seen = seen_from_the_front(made.mesh, shape, made.mm_per_px, made.low_mm)
+        seen = front_view(made.mesh, shape, made.mm_per_px, made.low_mm)
         assert seen.overlap(subject.cover) > 0.995
         off = np.abs(seen.colours[seen.inside].astype(int) - (204, 102, 51))
         assert off.mean() < 2

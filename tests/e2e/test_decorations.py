@@ -43,11 +43,11 @@ def number(page: Page, name: str, value: str) -> None:
     field.press("Enter")
 
 
-def exported(page: Page, folder: Path) -> Path:
+def exported(page: Page, folder: Path, kind: str = "STL") -> Path:
     page.get_by_role("button", name="Export").click()
-    page.get_by_label("Format", exact=True).select_option("STL")
-    press = page.get_by_role("button", name="Download STL").click
-    found = downloaded(page, folder, press, ".stl")
+    page.get_by_label("Format", exact=True).select_option(kind)
+    press = page.get_by_role("button", name=f"Download {kind}").click
+    found = downloaded(page, folder, press, f".{kind.lower()}")
     page.keyboard.press("Escape")
     return found
 

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from nebrel.core.formats.meshes import read_mesh
 from tests.e2e.axe import findings
 from tests.e2e.conftest import Server, drop_file
-from tests.e2e.test_bodies import downloaded
+from tests.e2e.test_decorations import exported
 from tests.e2e.test_first_slice import trail, type_length
 from tests.e2e.test_picture_stop import drag, placer
 from tests.e2e.test_saving import saved
@@ -45,15 +45,6 @@ def closed(page: Page) -> None:
     expect(trail(page, "Finish")).to_contain_text("closed")
 
 
-def exported(page: Page, folder: Path) -> Path:
-    page.get_by_role("button", name="Export").click()
-    page.get_by_label("Format", exact=True).select_option("PLY")
-    press = page.get_by_role("button", name="Download PLY").click
-    found = downloaded(page, folder, press, ".ply")
-    page.keyboard.press("Escape")
-    return found
-
-
 def test_a_subject_is_isolated_and_becomes_a_coloured_figure(
     page: Page, server: Server, tmp_path: Path
 ) -> None:
@@ -76,7 +67,7 @@ def test_a_subject_is_isolated_and_becomes_a_coloured_figure(
     closed(page)
     assert findings(page) == []
     saved(page)
-    mesh = trimesh.load(exported(page, tmp_path))
+    mesh = trimesh.load(exported(page, tmp_path, "PLY"))
     assert isinstance(mesh, trimesh.Trimesh) and mesh.is_volume and mesh.body_count == 1
     colours = mesh.visual.vertex_colors[:, :3]
     assert np.median(np.abs(colours.astype(int) - (178, 76, 51)).max(axis=1)) < 12
@@ -92,7 +83,7 @@ def test_an_arm_is_pushed_back_and_the_way_is_changed(
     page.keyboard.press("Enter")
     closed(page)
     saved(page)
-    before = read_mesh(exported(page, tmp_path)).vertices
+    before = read_mesh(exported(page, tmp_path, "PLY")).vertices
     parts = page.get_by_role("region", name="Parts")
     parts.get_by_role("button", name="Add").click()
     page.locator(".adding-menu").get_by_role("button", name=re.compile("^Part")).click()
@@ -106,7 +97,7 @@ def test_an_arm_is_pushed_back_and_the_way_is_changed(
     expect(trail(page, "Figure")).to_contain_text("1 part")
     closed(page)
     saved(page)
-    pushed = read_mesh(exported(page, tmp_path)).vertices
+    pushed = read_mesh(exported(page, tmp_path, "PLY")).vertices
     arm = (pushed[:, 0] > 18) & (pushed[:, 2] > 30)
     assert pushed[arm, 1].mean() > 4
     own = (before[:, 0] > 18) & (before[:, 2] > 30)

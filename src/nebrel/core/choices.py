@@ -90,3 +90,6 @@ Gives = Literal["depth", "normals"]
 
 Values = Literal["0 to 1", "-1 to 1", "0 to 255", "photograph"]
 """What its input takes."""
+
+LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
+"""Cells along the longer side of a figure."""

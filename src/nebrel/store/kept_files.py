@@ -7,7 +7,7 @@ import io
 import uuid
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import BinaryIO, Literal
+from typing import Any, BinaryIO, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -203,14 +203,7 @@ class KeptFiles:
         with transaction(self._sessions) as session:
             if session.get(FileRow, sha256) is None:
                 session.add(
-                    FileRow(
-                        sha256=sha256,
-                        kind="drawing",
-                        filename=filename[:255],
-                        bytes=len(data),
-                        facts=facts.model_dump(mode="json"),
-                        created=now(),
-                    )
+                    _row(sha256, "drawing", filename, len(data), facts.model_dump(mode="json"))
                 )
         return DrawingInfo(sha256=sha256, filename=filename, **facts.model_dump()), drawing
 
@@ -254,16 +247,7 @@ class KeptFiles:
                     filename, f"it was brought as a {row.kind} before", "Change its name"
                 )
             if row is None:
-                session.add(
-                    FileRow(
-                        sha256=sha256,
-                        kind="mesh",
-                        filename=filename[:255],
-                        bytes=size,
-                        facts=facts.model_dump(mode="json"),
-                        created=now(),
-                    )
-                )
+                session.add(_row(sha256, "mesh", filename, size, facts.model_dump(mode="json")))
         return MeshInfo(sha256=sha256, filename=filename, **facts.model_dump())
 
     def add_network(self, data: bytes, filename: str) -> NetworkInfo:
@@ -283,16 +267,7 @@ class KeptFiles:
         self._keep(data, sha256, filename)
         with transaction(self._sessions) as session:
             if session.get(FileRow, sha256) is None:
-                session.add(
-                    FileRow(
-                        sha256=sha256,
-                        kind="network",
-                        filename=filename[:255],
-                        bytes=len(data),
-                        facts={"gives": gives},
-                        created=now(),
-                    )
-                )
+                session.add(_row(sha256, "network", filename, len(data), {"gives": gives}))
         return NetworkInfo(sha256=sha256, filename=filename, gives=gives)
 
     def add_file(self, kind: str, data: bytes, filename: str) -> None:
@@ -429,6 +404,12 @@ def _mesh_facts(path: Path, filename: str) -> MeshFacts:
         guess=guess,
         why=why,
         notes=list(brought.notes),
+    )
+
+
+def _row(sha256: str, kind: str, filename: str, size: int, facts: dict[str, Any]) -> FileRow:
+    return FileRow(
+        sha256=sha256, kind=kind, filename=filename[:255], bytes=size, facts=facts, created=now()
     )
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_edt
 
-from nebrel.core.choices import Back, Way
+from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Way
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.field import Bulge, surface
@@ -26,7 +26,6 @@ from nebrel.core.picture.resample import resample
 from nebrel.core.solid.cut import for_a_file
 
 Tell = Callable[[float], None]
-LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
 _SMOOTH_BACK = 0.6  # as thick as the front
 _ROOM = 8  # pixels around the subject
 _FINER = 2

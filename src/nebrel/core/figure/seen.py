@@ -31,7 +31,7 @@ class Seen:
         return float((self.inside & other).sum()) / either if either else 0.0
 
 
-def seen_from_the_front(
+def front_view(
     mesh: Mesh, shape: tuple[int, int], mm_per_px: float, low_mm: tuple[float, float]
 ) -> Seen:
     """What is seen of a mesh along y, from below 0.

@@ -14,7 +14,7 @@ from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
 from nebrel.core.figure.network import Network, depth_by
-from nebrel.core.figure.seen import seen_from_the_front
+from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
@@ -187,7 +187,7 @@ def _figure(
     rows, cols = found.cover.shape
     outline = None
     if wanted.resolution == asked and not (made.axis and made.axis[1]) and wanted.base_mm == 0:
-        seen = seen_from_the_front(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
+        seen = front_view(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
         outline = round(seen.overlap(found.cover), 5)
     done = FigureDone(
         tips_deg=round(made.tips_deg, 2),

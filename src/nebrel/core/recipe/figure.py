@@ -6,14 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from nebrel.core.choices import Back, Gives, Values, Way
+from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Gives, Values, Way
 from nebrel.core.recipe.art import Pictured
 from nebrel.core.recipe.corrections import Strokes
 from nebrel.core.recipe.length import Length, SideLength, between
 from nebrel.core.recipe.step import Listed, NetworkFile, PictureFile, Step
 
 MOST_PARTS = 24
-LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
 _NONE = Length(mm=0.0)
 
 
