@@ -15,9 +15,10 @@ def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-o", "--output", type=mesh_output, required=True, metavar="OUT")
     parser.add_argument(
         "--way",
-        choices=["inflate", "turn", "half"],
+        choices=["inflate", "turn", "half", "learned"],
         default="inflate",
-        help="inflated, turned about its axis, or half round for a wall (inflate)",
+        help="inflated, turned about its axis, half round for a wall, or as the network that ships "
+        "with Nebrel has learned it (inflate)",
     )
     parser.add_argument("--mask", type=Path, metavar="MASK", help="light is the subject")
     parser.add_argument("--tall", type=length, default=80.0, metavar="MM", help="(80)")

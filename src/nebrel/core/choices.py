@@ -79,7 +79,7 @@ PRODUCT_NAMES = (
 )
 """What can be made of a recipe and saved."""
 
-Way = Literal["inflate", "half", "turn"]
+Way = Literal["inflate", "half", "turn", "learned"]
 """How one picture becomes round."""
 
 Back = Literal["mirror", "flat", "smooth"]

@@ -31,12 +31,14 @@ const WAYS: [Begun["way"], string][] = [
   ["inflate", "inflated"],
   ["turn", "turned"],
   ["half", "half round"],
+  ["learned", "learned"],
 ];
 
 const HELP: Record<Begun["way"], string> = {
   inflate: "As thick as it is wide, everywhere.",
   turn: "Its outline goes around an axis: bottles, columns, lamps.",
   half: "Round in front, flat behind: for a wall.",
+  learned: "As a small network reads it from light and shade. For photographs, not for flat drawings.",
 };
 
 /** How the subject of the picture becomes round. */
@@ -79,7 +81,7 @@ function FigurePanel({ recipe, figures, edit }: PanelProps) {
       <BroughtPicture label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
       {!turned && <BroughtPicture label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}
       {!turned && <OwnNetwork {...fields} />}
-      {begun.way === "inflate" && <BroughtPicture label="Seen from behind" of={begun.back_picture} help="Its colours go on the back." put={(back_picture) => set({ back_picture }, "back picture")} />}
+      {["inflate", "learned"].includes(begun.way) && <BroughtPicture label="Seen from behind" of={begun.back_picture} help="Its colours go on the back." put={(back_picture) => set({ back_picture }, "back picture")} />}
       <h3 className="mt-3">Colours and fineness</h3>
       <Colours {...fields} />
       <NumberField label="Resolution" value={begun.resolution} range={[64, 1400]} step={32} onChange={(resolution, r) => set({ resolution: Math.round(resolution) }, "resolution", r)} />
@@ -106,7 +108,7 @@ function Thickness({ begun, set }: Fields) {
 function Rounding({ begun, set }: Fields) {
   return (
     <>
-      {begun.way === "inflate" && (
+      {["inflate", "learned"].includes(begun.way) && (
         <SelectField
           label="Its back"
           value={begun.back}

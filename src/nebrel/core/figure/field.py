@@ -35,6 +35,7 @@ class Bulge:
     behind : its back, where that is another
     lift : (rows, cols) px, by how much its front stands further out; nothing along the rim
     within : (rows, cols) px, how far inside the outline that it is cut along
+    middle : (rows, cols) px, by how much its middle lies further ahead there
     """
 
     swollen: Swollen
@@ -44,6 +45,7 @@ class Bulge:
     behind: Swollen | None = None
     lift: NDArray[np.float64] | None = None
     within: NDArray[np.float64] | None = None
+    middle: NDArray[np.float64] | None = None
 
     @property
     def reach_px(self) -> tuple[float, float]:
@@ -51,17 +53,22 @@ class Bulge:
         lift = 0.0 if self.lift is None else max(0.0, float(self.lift.max()))
         behind = (self.behind or self.swollen).half_px
         front = self.swollen.half_px * self.front + lift
-        least = 0.0 if self.back == 0 else self.ahead_px - behind * self.back
-        return least, self.ahead_px + front
+        ahead, after = self.ahead_px, self.ahead_px
+        if self.middle is not None:
+            ahead, after = ahead + float(self.middle.max()), after + float(self.middle.min())
+        least = 0.0 if self.back == 0 else after - behind * self.back
+        return least, ahead + front
 
     @property
     def layers(self) -> NDArray[np.float32]:
-        """(6, rows, cols) all that is known of each pixel of it."""
+        """(7, rows, cols) all that is known of each pixel of it."""
         behind = self.behind or self.swollen
         shape = self.swollen.power.shape
         lift = np.zeros(shape) if self.lift is None else self.lift
         within = np.full(shape, np.inf) if self.within is None else self.within
-        own = self.swollen.power, self.swollen.radius, behind.power, behind.radius, lift, within
+        middle = np.zeros(shape) if self.middle is None else self.middle
+        swollen = self.swollen
+        own = swollen.power, swollen.radius, behind.power, behind.radius, lift, within, middle
         return np.stack([layer.astype(np.float32) for layer in own])
 
 
@@ -157,7 +164,7 @@ def _fill(layers, scales, blend, first, step, values):  # type: ignore[no-untype
                 z = first + k * step
                 found = np.float32(_NONE)
                 for b in range(len(layers)):
-                    own_z = z - scales[b, 2]
+                    own_z = z - scales[b, 2] - layers[b, 6, i, j]
                     side = 0 if own_z >= 0 else 2
                     u, radius = layers[b, side, i, j], layers[b, side + 1, i, j]
                     if own_z > 0:

@@ -15,6 +15,7 @@ from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Way
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.field import Bulge, surface
+from nebrel.core.figure.learned import ask, bulge_of
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import on_a_plate, tips_at
 from nebrel.core.figure.subject import Subject
@@ -285,6 +286,8 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     bulge = Bulge(swollen, 1.0, back)
     if given.depth is not None:
         bulge = _of_depth(given, swollen, back)
+    elif wanted.way == "learned":
+        bulge = bulge_of(ask(given.pixels, body), swollen, back)
     front_px, longer = bulge.swollen.half_px, 1.0
     if wanted.thick_mm is not None:
         behind = (bulge.behind or bulge.swollen).half_px * back
@@ -292,6 +295,8 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
         # What is much thicker than it is round is made less so, and drawn out afterwards.
         longer = max(1.0, times / _LONGEST)
         bulge = replace(bulge, front=times / longer, back=back * times / longer)
+        if bulge.middle is not None:
+            bulge = replace(bulge, middle=bulge.middle * times / longer)
     if wanted.detail_mm > 0:
         high = np.sqrt(np.maximum(bulge.swollen.power, 0)) * bulge.front
         lift = _detail(given.pixels, given.cover, high, wanted) * given.px_per_mm / longer
@@ -301,8 +306,7 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     for part, mask in own:
         alone = _swollen(_joining(mask, body, given.cover), wanted.roundness)
         ahead = part.ahead_mm * given.px_per_mm / longer
-        one = replace(bulge, swollen=alone, behind=None, within=None, lift=None, ahead_px=ahead)
-        one = replace(one, front=bulge.front * part.times, back=bulge.back * part.times)
+        one = Bulge(alone, bulge.front * part.times, bulge.back * part.times, ahead)
         bulges += [one, replace(one, ahead_px=-ahead)] if part.both else [one]
     blend = _BLEND * max(given.cover.shape) if own else 0.0
     found = surface(bulges, blend, tell)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue
+from nebrel.core.figure.choose import choose_way, has_flat_colours
 from nebrel.core.figure.subject import apart, find_cover
 from nebrel.core.picture.report import Finding
 from nebrel.core.picture.working import Working
@@ -19,9 +20,9 @@ _SMALL_PX, _GOOD_PX = 256, 512  # along the longer side of the subject
 _SOFT_PX = 6.0  # that its edge takes from nothing to all
 _GLOSS, _MUCH_GLOSS = 0.985, 0.004  # tone; share of the subject
 _UNEVEN = 0.55  # by which tones differ from one side of the subject to the other
-_FLAT = 24  # colours: so few are a drawing's
 _EDGE = 0.01  # of the border that the subject may lie along
 _HALF = 0.5
+_NAMES = {"inflate": "inflated", "turn": "turned", "half": "half round", "learned": "learned"}
 
 
 def judge(work: Working, mask: Floats | None = None) -> Iterator[Finding]:
@@ -76,6 +77,7 @@ def judge(work: Working, mask: Floats | None = None) -> Iterator[Finding]:
         )
     yield from _of_its_edge(cover, work)
     yield from _of_its_light(work, inside)
+    yield _of_its_way(work, cover)
 
 
 def _finding(
@@ -154,9 +156,7 @@ def _of_its_light(work: Working, inside: NDArray[np.bool_]) -> Iterator[Finding]
             {"kind": "local_contrast"},
             {"lean": lean},
         )
-    few = cv2.resize(shown, (200, 200), interpolation=cv2.INTER_NEAREST)
-    kept = cv2.resize(inside.astype(np.uint8), (200, 200), interpolation=cv2.INTER_NEAREST) > 0
-    if kept.any() and len(np.unique(np.round(few[kept] * 16), axis=0)) < _FLAT:
+    if has_flat_colours(shown, inside.astype(np.float32)):
         yield Finding(
             "flat",
             "note",
@@ -165,3 +165,12 @@ def _of_its_light(work: Working, inside: NDArray[np.bool_]) -> Iterator[Finding]
             None,
             {},
         )
+
+
+def _of_its_way(work: Working, cover: Floats) -> Finding:
+    shown = work.pixels if work.pixels.ndim == 3 else np.repeat(work.pixels[..., None], 3, axis=2)
+    room = ((1, 1), (1, 1))
+    padded = np.pad(shown[..., :3], (*room, (0, 0)), mode="edge")
+    choice = choose_way(padded, np.pad(cover, room))
+    text = f"As a figure it is best {_NAMES[choice.way]}: {choice.why}."
+    return Finding("way", "note", 1.0, text, None, {})

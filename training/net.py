@@ -1,0 +1,90 @@
+"""The network: what its answer differs by from a body that is swollen over the mask."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import torch
+import torch.nn.functional as f
+from torch import Tensor, nn
+
+READS = 8  # features: as `nebrel.core.figure.learned.features`
+GIVES = 5  # normals right, up, to the eye; thickness; depth
+Widths = tuple[int, int, int, int]
+MEDIUM: Widths = (24, 48, 80, 112)
+
+
+def _layer(reads: int, gives: int, stride: int = 1, size: int = 3) -> nn.Sequential:
+    return nn.Sequential(
+        nn.Conv2d(reads, gives, size, stride, size // 2, bias=False),
+        nn.BatchNorm2d(gives),
+        nn.ReLU(inplace=True),
+    )
+
+
+class Net(nn.Module):
+    """A U-Net from half to a sixteenth of the picture, and a head at its full size.
+
+    Source: Ronneberger, Fischer and Brox, U-Net (2015).
+    """
+
+    def __init__(self, widths: Widths = MEDIUM, head: int = 12) -> None:
+        super().__init__()
+        a, b, c, d = widths
+        self.widths, self.head = widths, head
+        stem = nn.Conv2d(READS, a, 4, 2, 1, bias=False)
+        self.first = nn.Sequential(stem, nn.BatchNorm2d(a), nn.ReLU(inplace=True), _layer(a, a))
+        self.down = nn.ModuleList(
+            [
+                nn.Sequential(_layer(a, b, 2), _layer(b, b)),
+                nn.Sequential(_layer(b, c, 2), _layer(c, c)),
+                nn.Sequential(_layer(c, d, 2), _layer(d, d), _layer(d, d)),
+            ]
+        )
+        self.up = nn.ModuleList([_layer(d, c, size=1), _layer(c, b, size=1), _layer(b, a, size=1)])
+        self.after = nn.ModuleList(
+            [
+                nn.Sequential(_layer(2 * c, c), _layer(c, c)),
+                nn.Sequential(_layer(2 * b, b), _layer(b, b)),
+                nn.Sequential(_layer(2 * a, a), _layer(a, a)),
+            ]
+        )
+        self.before_head, self.in_head = _layer(a, head, size=1), _layer(head + READS, head)
+        self.last = nn.Conv2d(head, GIVES, 3, 1, 1)
+        nn.init.zeros_(self.last.weight)
+        assert self.last.bias is not None
+        nn.init.zeros_(self.last.bias)
+
+    def forward(self, given: Tensor) -> Tensor:
+        """(n, GIVES, rows, cols) of (n, READS, rows, cols); sides are multiples of 16."""
+        kept = [self.first(given)]
+        for down in self.down:
+            kept.append(down(kept[-1]))
+        found = kept.pop()
+        for up, after in zip(self.up, self.after, strict=True):
+            larger = f.interpolate(up(found), scale_factor=2, mode="nearest")
+            found = after(torch.cat([larger, kept.pop()], 1))
+        fine = f.interpolate(self.before_head(found), scale_factor=2, mode="bilinear")
+        off = self.last(self.in_head(torch.cat([fine, given], 1)))
+        normals = off[:, :3] + given[:, 5:8]
+        normals = normals / torch.sqrt((normals * normals).sum(1, keepdim=True) + 1e-6)
+        half = given[:, 4:5]
+        thick = 2 * half * torch.exp(off[:, 3:4].clamp(-3, 3))
+        return torch.cat([normals, thick, half + off[:, 4:5]], 1)
+
+
+def export(net: Net, path: Path) -> None:
+    """As ONNX, for pictures of any size."""
+    net.eval()
+    part = path.with_suffix(".part")
+    torch.onnx.export(
+        net,
+        (torch.zeros(1, READS, 96, 96),),
+        str(part),
+        input_names=["given"],
+        output_names=["found"],
+        dynamic_axes={"given": {2: "rows", 3: "cols"}, "found": {2: "rows", 3: "cols"}},
+        dynamo=False,
+        opset_version=17,
+    )
+    part.replace(path)
