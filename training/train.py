@@ -127,7 +127,7 @@ def main() -> None:
         share = shown / options.show
         rate = min(1, (step + 1) / _WARM) * (0.5 * (1 + np.cos(np.pi * share)) + _LAST)
         for group in learner.param_groups:
-            group["lr"] = options.fastest * rate
+            group["lr"] = float(options.fastest * rate)
         if len(order) < BATCH:
             more = sorted(options.pictures.glob("*.npz"))
             if len(more) > len(paths):  # made in the meantime

@@ -128,3 +128,30 @@ class MaterialRow(AtHandRow):
     price_per_kg: Mapped[float] = mapped_column(Float)
     attenuation_per_mm: Mapped[float] = mapped_column(Float)
     attenuation_error: Mapped[float | None] = mapped_column(Float)
+
+
+class OrderRow(Base):
+    """A picture that is made into a model elsewhere.
+
+    `once` is its name at the service, and `ended` whether that said that it is over.
+    """
+
+    __tablename__ = "maker_order"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    service: Mapped[str] = mapped_column(String(40))
+    filename: Mapped[str] = mapped_column(String(255))
+    state: Mapped[str] = mapped_column(String(12), index=True)
+    once: Mapped[str] = mapped_column(String(40))
+    remote_id: Mapped[str | None] = mapped_column(String(200), default=None)
+    ended: Mapped[bool] = mapped_column(default=False)
+    cancelled: Mapped[bool] = mapped_column(default=False)
+    tries: Mapped[int] = mapped_column(default=0)
+    said: Mapped[str] = mapped_column(String(400), default="")
+    remedy: Mapped[str] = mapped_column(String(200), default="")
+    place: Mapped[int | None] = mapped_column(default=None)
+    share: Mapped[float | None] = mapped_column(Float, default=None)
+    paid: Mapped[int | None] = mapped_column(default=None)
+    piece_id: Mapped[str | None] = mapped_column(String(32), default=None)
+    created: Mapped[datetime] = mapped_column(DateTime, default=now)
+    changed: Mapped[datetime] = mapped_column(DateTime, default=now)

@@ -174,7 +174,8 @@ class Store(KeptFiles):
         self._lock = FolderLock(folder)
         try:
             self._engine = open_database(folder / "nebrel.db")
-            super().__init__(folder, sessionmaker(self._engine, expire_on_commit=False))
+            self.sessions = sessionmaker(self._engine, expire_on_commit=False)
+            super().__init__(folder, self.sessions)
             self.motifs = Motifs(self._sessions)
             self.workshop = Workshop(self._sessions)
             self._purge()

@@ -22,6 +22,7 @@ from nebrel.web.errors import respond
 from nebrel.web.guard import Guard
 from nebrel.web.heights_routes import router as heights_router
 from nebrel.web.light_routes import router as light_router
+from nebrel.web.maker_routes import router as maker_router
 from nebrel.web.picture_routes import router as picture_router
 from nebrel.web.routes import router
 from nebrel.web.workshop_routes import router as workshop_router
@@ -74,6 +75,7 @@ def create_app(
     app.include_router(heights_router)
     app.include_router(light_router)
     app.include_router(workshop_router)
+    app.include_router(maker_router)
     app.mount("/", GZipMiddleware(FrontEnd(), minimum_size=500))
     app.add_middleware(Guard, host=host, most_bytes=_MOST_UPLOAD)
     return app

@@ -20,9 +20,15 @@ import anyio
 import anyio.to_thread
 from fastapi import Depends, Header, Request
 
-from nebrel.core.errors import NebrelError, NotFound
+from nebrel.core.errors import InvalidValue, NebrelError, NotFound
 from nebrel.core.products import product_of
 from nebrel.core.recipe.models import Recipe
+from nebrel.makers.adapter import Adapter, Lasting, Passing
+from nebrel.makers.clerk import Clerk, Pace, patiently
+from nebrel.makers.keys import Keys
+from nebrel.makers.orders import OrderBook
+from nebrel.makers.practice import PracticeAdapter
+from nebrel.makers.practice_host import PracticeHost
 from nebrel.store import Store
 from nebrel.store.store import Card, CardFacts
 from nebrel.web.cards import Cards
@@ -85,6 +91,9 @@ class Desk:
             self.jobs = JobBoard(self._depot, elsewhere.executor, elsewhere.depot)
         self.cards = Cards(store, self._lanes["work"], self._depot)
         self._channels = Channels(self._depot.stop)
+        self._practice = PracticeHost(store.folder / "practice")
+        book = OrderBook(store.sessions, store.folder)
+        self.makers = Clerk(book, Keys(store.folder), self._reach, Pace())
         self.prune()
         for card in self.shelf():
             self.card_pending(card)
@@ -109,11 +118,25 @@ class Desk:
 
     def close(self) -> None:
         """End the workers and let go of the database."""
+        self.makers.close()
+        self._practice.close()
         self.cards.close()
         self.jobs.close()
         for lane in self._lanes.values():
             lane.shutdown()
         self.store.close()
+
+    def _reach(self, service: str, key: str) -> Adapter:
+        # A true service has an adapter of its own here.
+        assert service == "practice"
+        return PracticeAdapter(self._practice.address(), key)
+
+    def practice_key(self) -> str:
+        """A key that the practice service gives away. Raises InvalidValue."""
+        try:
+            return patiently(PracticeAdapter(self._practice.address(), "").fresh_key)
+        except (Passing, Lasting) as error:
+            raise InvalidValue("practice service", error.why, "Try again in a while") from error
 
     def warm(self) -> None:
         """Have what answers while somebody works ready before it is waited for."""

@@ -45,6 +45,7 @@ TASKS: dict[str, Kind] = {
     "finding": Kind(picture.finding, "sight"),
     "mark": Kind(picture.mark, "sight"),
     "tones": Kind(picture.tones, "sight"),
+    "subject_picture": Kind(picture.subject_picture, "sight"),
     "motif": Kind(picture.motif, "sight"),
     "section": Kind(relief.section, "sight"),
     "cut": Kind(body.cut, "view"),

@@ -12,12 +12,13 @@ from typing import Any
 
 from nebrel.core.data import Floats, HeightField, Mask, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotFound
+from nebrel.core.figure.subject import Subject
 from nebrel.core.forms.lying import Lying
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
 from nebrel.core.links.decoration import as_relief, decorated, lying_of_one, lying_on, on_body
-from nebrel.core.links.figure import mask_of
+from nebrel.core.links.figure import mask_of, subject
 from nebrel.core.links.link import VERSION, Link, at_hand, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
@@ -348,6 +349,11 @@ class Evaluator:
         step = recipe.pictured
         link = pictures_links.corrected(step, QUALITY[quality].longest_px, upto)
         return _corrected(step, quality, self._run([link], progress)[0], upto)
+
+    def subject(self, begins: FigureBegin, progress: Progress | None = None) -> Subject:
+        """What of its picture is made into a figure. Raises as `find_subject`."""
+        found: Subject = self._run([subject(begins, FULL)], progress)[0].value
+        return found
 
     def mask(self, begins: FigureBegin) -> Floats | None:
         """The mask that was brought beside a figure's picture, as that lies now.

@@ -1,0 +1,1 @@
+"""A practice service: an online model maker that ships, to try out what one does with such."""
