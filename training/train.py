@@ -148,7 +148,8 @@ def main() -> None:
             for mean, now in zip(average.parameters(), net.parameters(), strict=True):
                 mean.lerp_(now, 1 - keep)
             for mean, now in zip(average.buffers(), net.buffers(), strict=True):
-                mean.copy_(now)
+                if mean.dtype.is_floating_point:
+                    mean.lerp_(now, 1 - keep)
         run += (np.array([part.item() for part in parts]) - run) * max(0.01, 1 / step)
         if time.perf_counter() - kept_at > _KEEP_S or shown >= options.show:
             kept_at = time.perf_counter()

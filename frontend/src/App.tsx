@@ -4,6 +4,7 @@ import { EmptyState } from "./shared/EmptyState";
 import { NoticeStack } from "./shared/NoticeStack";
 import { ShortcutSheet } from "./shared/ShortcutSheet";
 import { Shelf } from "./shelf/Shelf";
+import { Makers } from "./makers/Makers";
 import { Workshop } from "./workshop/Workshop";
 
 // The bench brings the 3D library along; the shelf does without.
@@ -13,6 +14,7 @@ const router = createBrowserRouter([
   { path: "/", element: <Shelf /> },
   { path: "/pieces/:pieceId", element: <Bench /> },
   { path: "/workshop", element: <Workshop /> },
+  { path: "/makers", element: <Makers /> },
   { path: "*", element: <EmptyState title="There is nothing at this address" /> },
 ]);
 

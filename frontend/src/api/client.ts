@@ -43,6 +43,8 @@ export type Correction = Pictured["corrections"][number];
 export type CorrectionKind = Correction["kind"];
 export type Corrected = Schemas["CorrectedOut"];
 export type Finding = Schemas["FindingOut"];
+export type Service = Schemas["ServiceOut"];
+export type Order = Schemas["OrderOut"];
 export type Motif = Schemas["MotifOut"];
 export type Stroke = Schemas["Stroke"];
 export type ErrorDetail = Schemas["ErrorDetail"];
@@ -157,6 +159,14 @@ export async function addNetwork(file: File): Promise<Schemas["NetworkInfo"]> {
   form.append("file", file, file.name);
   const response = await takeRaw(fetch("/api/networks", { method: "POST", body: form }));
   return (await response.json()) as Schemas["NetworkInfo"];
+}
+
+/** Have a model made of a picture, elsewhere. */
+export async function orderModel(file: File): Promise<Order> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  const response = await takeRaw(fetch("/api/orders", { method: "POST", body: form }));
+  return (await response.json()) as Order;
 }
 
 /** Keep a mesh, to be joined with another. */

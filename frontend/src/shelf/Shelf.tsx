@@ -68,7 +68,10 @@ export function Shelf() {
           value={query}
           onChange={(event) => setQuery(event.target.value)}
         />
-        <Link to="/workshop" className="btn btn-plain ms-auto">
+        <Link to="/makers" className="btn btn-plain ms-auto">
+          Model makers
+        </Link>
+        <Link to="/workshop" className="btn btn-plain">
           Workshop
         </Link>
       </header>

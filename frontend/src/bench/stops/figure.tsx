@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { addNetwork, addPicture, type Figure as Begun, type Schemas } from "../../api/client";
+import { Link, useNavigate } from "react-router";
+import { addNetwork, addPicture, api, type Figure as Begun, type Recipe, type Schemas, take } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
@@ -42,7 +43,7 @@ const HELP: Record<Begun["way"], string> = {
 };
 
 /** How the subject of the picture becomes round. */
-function FigurePanel({ recipe, figures, edit }: PanelProps) {
+function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
   const begun = at.read(recipe);
   const done = figures?.figure ?? undefined;
   const set: Set = (part, label, resting = true) => edit(put(at, part), label, resting);
@@ -91,6 +92,35 @@ function FigurePanel({ recipe, figures, edit }: PanelProps) {
         </p>
       )}
       {done && <Came done={done} />}
+      <h3 className="mt-3">Made elsewhere</h3>
+      <OrderIt recipe={recipe} name={piece.name} />
+    </>
+  );
+}
+
+/** Have the subject made into a model by a service. */
+function OrderIt({ recipe, name }: { recipe: Recipe; name: string }) {
+  const navigate = useNavigate();
+  const [busy, setBusy] = useState(false);
+  async function order() {
+    setBusy(true);
+    try {
+      await take(api.POST("/api/orders/figure", { body: { recipe, name, service: "practice" } }));
+      void navigate("/makers");
+    } catch (error) {
+      showError(error);
+    } finally {
+      setBusy(false);
+    }
+  }
+  return (
+    <>
+      <Button size="sm" variant="plain" disabled={busy} onClick={() => void order()}>
+        Order a model of the subject
+      </Button>
+      <p className="field-help">
+        Cut out as it is here, for credits. See the <Link to="/makers">model makers</Link>.
+      </p>
     </>
   );
 }
