@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 from pathlib import Path
 
 import torch
@@ -12,6 +13,7 @@ READS = 8  # features: as `nebrel.core.figure.learned.features`
 GIVES = 5  # normals right, up, to the eye; thickness; depth
 Widths = tuple[int, int, int, int]
 MEDIUM: Widths = (24, 48, 80, 112)
+_SMALL = 16  # numbers: fewer are kept as they are
 
 
 def _layer(reads: int, gives: int, stride: int = 1, size: int = 3) -> nn.Sequential:
@@ -74,7 +76,10 @@ class Net(nn.Module):
 
 
 def export(net: Net, path: Path) -> None:
-    """As ONNX, for pictures of any size."""
+    """As ONNX, for pictures of any size; its weights are kept in half as many bytes."""
+    import onnx
+    from onnx import TensorProto, helper, numpy_helper
+
     net.eval()
     part = path.with_suffix(".part")
     torch.onnx.export(
@@ -87,4 +92,37 @@ def export(net: Net, path: Path) -> None:
         dynamo=False,
         opset_version=17,
     )
+    model = onnx.load(part)
+    casts = []
+    for one in list(model.graph.initializer):
+        if one.data_type != TensorProto.FLOAT or numpy_helper.to_array(one).size < _SMALL:
+            continue
+        half = numpy_helper.to_array(one).astype("float16")
+        model.graph.initializer.remove(one)
+        model.graph.initializer.append(numpy_helper.from_array(half, f"{one.name}_half"))
+        casts.append(
+            helper.make_node("Cast", [f"{one.name}_half"], [one.name], to=TensorProto.FLOAT)
+        )
+    nodes = [*casts, *model.graph.node]
+    del model.graph.node[:]
+    model.graph.node.extend(nodes)
+    onnx.checker.check_model(model)
+    onnx.save(model, part)
     part.replace(path)
+
+
+def main() -> None:
+    """`python -m training.net KEPT learned.onnx`: what was learned so far as a network to ship."""
+    parser = argparse.ArgumentParser(description=main.__doc__)
+    parser.add_argument("kept", type=Path)
+    parser.add_argument("out", type=Path)
+    options = parser.parse_args()
+    kept = torch.load(options.kept, weights_only=True)
+    net = Net()
+    net.load_state_dict(kept["average"])
+    export(net, options.out)
+    print(f"{kept['shown']} pictures shown, {options.out.stat().st_size / 1e6:.2f} MB")
+
+
+if __name__ == "__main__":
+    main()

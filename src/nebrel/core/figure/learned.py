@@ -26,6 +26,7 @@ _STEEPEST, _LEAST_NEAR = 5.0, 0.05  # slopes; of normals to the eye
 _PULL = 3e-3  # to the depth that was told, beside 1 for its slopes
 _CALM_PX = 4.0  # of the frame, by which its middle is smoothed
 _SURE_PX = 1.5  # of the frame inside the outline, from where it is believed
+_FILLED_PX = 2.5  # of the frame, by which what goes on beyond that is smoothed
 _LEAST, _MOST = 0.2, 3.0  # times as thick as it would be inflated
 
 
@@ -256,12 +257,12 @@ def bulge_of(told: Told, swollen: Swollen, back: float) -> Bulge:
 
 
 def _continued(layer: NDArray[np.float64], sure: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """Beyond where it is sure what is nearest goes on."""
+    """Beyond where it is sure it goes on without a seam."""
     from scipy.ndimage import distance_transform_edt
 
     _, (y, x) = distance_transform_edt(~sure, return_indices=True)
-    found: NDArray[np.float64] = layer[y, x]
-    return found
+    nearest: NDArray[np.float64] = layer[y, x]
+    return np.where(sure, layer, cv2.GaussianBlur(nearest, (0, 0), _FILLED_PX))
 
 
 def _calm(
