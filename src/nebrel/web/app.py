@@ -19,6 +19,7 @@ from nebrel.web import errors
 from nebrel.web.begin_routes import router as begin_router
 from nebrel.web.desk import Desk, Elsewhere
 from nebrel.web.errors import respond
+from nebrel.web.figure_routes import router as figure_router
 from nebrel.web.guard import Guard
 from nebrel.web.heights_routes import router as heights_router
 from nebrel.web.light_routes import router as light_router
@@ -76,6 +77,7 @@ def create_app(
     app.include_router(light_router)
     app.include_router(workshop_router)
     app.include_router(maker_router)
+    app.include_router(figure_router)
     app.mount("/", GZipMiddleware(FrontEnd(), minimum_size=500))
     app.add_middleware(Guard, host=host, most_bytes=_MOST_UPLOAD)
     return app

@@ -22,7 +22,6 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.work.tasks import Worker
 
 _MARK_PX = 1024
-_MARGIN = 0.05  # of the subject's longer side, around it
 Quality = Literal["screen", "full"]
 
 
@@ -130,23 +129,6 @@ def motif(worker: Worker, tell: Progress, *, recipe: Recipe) -> tuple[bytes, flo
     found = worker.evaluator.correct(recipe, "full", progress=tell)
     work = found.work
     return encode_png(work.tone, work.alpha, 25.4 / work.pitch_mm), found.size_mm[0]
-
-
-def subject_picture(worker: Worker, tell: Progress, *, recipe: Recipe) -> bytes:
-    """The subject of a figure cut out of its picture, as a PNG in its colours."""
-    from io import BytesIO
-
-    from PIL import Image
-
-    if recipe.figure is None:
-        raise NotFound("figure", "this piece does not begin as one", "Begin a figure")
-    found = worker.evaluator.subject(recipe.figure, tell)
-    layers = np.dstack([found.pixels, found.cover])
-    room = max(2, round(_MARGIN * max(found.cover.shape)))
-    whole = np.pad(layers, ((room, room), (room, room), (0, 0)))
-    out = BytesIO()
-    Image.fromarray(np.round(255 * np.clip(whole, 0, 1)).astype(np.uint8), "RGBA").save(out, "PNG")
-    return out.getvalue()
 
 
 def _plain(found: Finding) -> dict[str, Any]:

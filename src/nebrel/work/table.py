@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from nebrel.work import body, decorations, light, making, picture, relief, starts
+from nebrel.work import body, decorations, figures, light, making, picture, relief, starts
 from nebrel.work.tasks import LaneName
 
 
@@ -45,7 +45,9 @@ TASKS: dict[str, Kind] = {
     "finding": Kind(picture.finding, "sight"),
     "mark": Kind(picture.mark, "sight"),
     "tones": Kind(picture.tones, "sight"),
-    "subject_picture": Kind(picture.subject_picture, "sight"),
+    "subject_picture": Kind(figures.subject_picture, "sight"),
+    "figure_look": Kind(figures.look, "view"),
+    "figure_seen": Kind(figures.seen, "sight"),
     "motif": Kind(picture.motif, "sight"),
     "section": Kind(relief.section, "sight"),
     "cut": Kind(body.cut, "view"),

@@ -19,10 +19,12 @@ class Seen:
     ----------
     inside : (rows, cols) where there is any of it
     colours : (rows, cols, 3) uint8, of what is nearest; 0 beside it, and where it has none
+    near : (rows, cols) mm along y, of that; infinite beside it
     """
 
     inside: NDArray[np.bool_]
     colours: NDArray[np.uint8]
+    near: NDArray[np.float64]
 
     def overlap(self, cover: Floats) -> float:
         """Of both silhouettes, the share that is in both."""
@@ -49,7 +51,7 @@ def front_view(
     if colours is None:
         colours = np.zeros((len(places), 4), np.uint8)
     near, shown = _drawn(x, y, places[:, 1], mesh.faces, colours, rows, cols)
-    return Seen(np.isfinite(near), shown)
+    return Seen(np.isfinite(near), shown, near)
 
 
 @njit(cache=True, nogil=True)

@@ -186,7 +186,8 @@ def _figure(
     report = made.report
     rows, cols = found.cover.shape
     outline = None
-    if wanted.resolution == asked and not (made.axis and made.axis[1]) and wanted.base_mm == 0:
+    leant = bool(made.axis and made.axis[1])
+    if wanted.resolution == asked and not leant:
         seen = front_view(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
         outline = round(seen.overlap(found.cover), 5)
     done = FigureDone(
@@ -197,6 +198,7 @@ def _figure(
         seconds=round(cost.seconds, 1),
         gb=round(cost.gb, 2),
         outline=outline,
+        place=None if leant else (made.mm_per_px, *made.low_mm),
     )
     return Shape(Built(mesh, report=report), report, figure=done)
 

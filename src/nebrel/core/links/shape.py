@@ -40,6 +40,8 @@ class FigureDone:
     seconds, gb : what it takes about, at full quality
     outline : of its silhouette from the front and that of its subject, what is in both: 0 to 1;
         None of a draft, and of what leant
+    place : mm for each pixel of the subject, and where its lower left corner is, x and z, mm;
+        None of what leant
     """
 
     tips_deg: float
@@ -49,6 +51,7 @@ class FigureDone:
     seconds: float
     gb: float
     outline: float | None = None
+    place: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True)
