@@ -329,7 +329,7 @@ def kinds(picture: Picture) -> dict[str, Any]:
 def test_a_picture_is_judged_for_a_figure() -> None:
     rng = np.random.default_rng(1)
     shaded = cut_out(drawn(disc(90), 512))
-    assert set(kinds(Picture(shaded.pixels * 1.0, shaded.alpha))) <= {"small", "flat"}
+    assert set(kinds(Picture(shaded.pixels * 1.0, shaded.alpha))) <= {"small", "flat", "way"}
     assert kinds(Picture(rng.random((80, 80, 3)).astype(np.float32)))["background"].remedy
     several = kinds(
         cut_out(drawn(lambda x, y: (np.hypot(x - 40, y) < 40) | (np.hypot(x + 70, y) < 20)))

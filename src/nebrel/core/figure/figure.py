@@ -16,6 +16,7 @@ from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.learned import ask, bulge_of
+from nebrel.core.figure.pose import Part, is_posed, joint_of, leaning, pose
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import on_a_plate, tips_at
 from nebrel.core.figure.subject import Subject
@@ -84,24 +85,6 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Part:
-    """What of a subject is round by itself.
-
-    Attributes
-    ----------
-    region : (rows, cols) 0 to 1, of the picture's size: what of the subject it is
-    ahead_mm : by how much its middle lies before that of the figure
-    times : how many times as thick as it would be
-    both : it is there a second time, as far behind
-    """
-
-    region: Floats
-    ahead_mm: float = 0.0
-    times: float = 1.0
-    both: bool = False
-
-
-@dataclass(frozen=True)
 class Beside:
     """What is brought beside the picture.
 
@@ -110,11 +93,13 @@ class Beside:
     depth : (rows, cols) 0 to 1, light is near; of the picture's size
     back : the subject seen from behind
     parts : what is round by itself; the rest goes on behind it
+    calm : (rows, cols) 0 to 1, what detail leaves alone; of the picture's size
     """
 
     depth: Floats | None = None
     back: Subject | None = None
     parts: tuple[Part, ...] = ()
+    calm: Floats | None = None
 
 
 @dataclass(frozen=True)
@@ -129,6 +114,7 @@ class Figure:
     notes : of the subject
     axis : what it was turned about, where it was: as `Wanted.axis`
     mm_per_px, low_mm : of the subject, and where its lower left corner is, x and z
+    moved : parts of it are elsewhere than in its picture
     """
 
     mesh: Mesh
@@ -138,6 +124,7 @@ class Figure:
     axis: tuple[float, float] | None = None
     mm_per_px: float = 1.0
     low_mm: tuple[float, float] = (0.0, 0.0)
+    moved: bool = False
 
 
 @dataclass(frozen=True)
@@ -150,6 +137,9 @@ class _Sampled:
     depth: Floats | None = None
     back: Floats | None = None
     regions: tuple[Floats, ...] = ()
+    joints: tuple[tuple[float, float] | None, ...] = ()
+    calm: Floats | None = None
+    body: Floats | None = None
 
 
 def make_figure(
@@ -167,7 +157,11 @@ def make_figure(
     NotSolid : it could not be joined with its plate
     """
     check_wanted(wanted)
-    given = _sampled(subject, wanted, beside)
+    moved = is_posed(beside.parts) and wanted.way != "turn"
+    body, tall_px = None, float(np.ptp(np.flatnonzero((subject.cover >= 0.5).any(axis=1)))) + 1
+    if moved:
+        subject, beside, body = _posed(subject, beside, wanted.tall_mm / tall_px)
+    given = _sampled(subject, wanted, beside, body, tall_px if moved else None)
     axis = None
     if wanted.way == "turn":
         found, colours, axis = _turned(given, wanted)
@@ -176,7 +170,8 @@ def make_figure(
         colours = coloured(found, given)
     places = found.vertices.astype(np.float64)
     low, high = places.min(axis=0), places.max(axis=0)
-    scale = wanted.tall_mm / float(high[2] - low[2])
+    # What reaches beyond it where it was moved makes the rest no smaller.
+    scale = 1 / given.px_per_mm if moved else wanted.tall_mm / float(high[2] - low[2])
     shift = np.array([(low[0] + high[0]) / 2, 0.0, low[2]])
     mesh = Mesh(((places - shift) * scale).astype(np.float32), found.faces, "figure", colours)
     corner = -shift * scale
@@ -191,7 +186,7 @@ def make_figure(
     edge = (_ROOM - times / scale / 2) * scale
     low_mm = float(corner[0] + edge), float(corner[2] + edge)
     mesh, report = _manifold(mesh)
-    return Figure(mesh, report, tips_at(mesh), subject.notes, axis, times, low_mm)
+    return Figure(mesh, report, tips_at(mesh), subject.notes, axis, times, low_mm, moved)
 
 
 def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
@@ -225,7 +220,49 @@ def check_wanted(wanted: Wanted) -> None:
             raise InvalidValue(name, f"{value:g} is outside {least:g} to {most:g}", "Use another")
 
 
-def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
+def _posed(subject: Subject, beside: Beside, mm_per_px: float) -> tuple[Subject, Beside, Floats]:
+    """The same with its parts where they are wanted, and what is left without them."""
+    left, top = subject.low
+    rows, cols = subject.cover.shape
+
+    def own(values: Floats) -> Floats:
+        found: Floats = np.pad(values, 2)[top + 2 :, left + 2 :][:rows, :cols]
+        return found
+
+    parts = [
+        replace(
+            part,
+            region=own(part.region) * subject.cover,
+            joint=None if part.joint is None else (part.joint[0] - left, part.joint[1] - top),
+        )
+        for part in beside.parts
+    ]
+    parts = [part for part in parts if (part.region >= 0.5).sum() >= _LEAST_PART]
+    if not parts:
+        return subject, replace(beside, parts=()), subject.cover
+    body = _behind([part.region for part in parts], subject.cover)
+    found = pose(subject, parts, body, mm_per_px)
+    above, before = found.room
+    size = found.subject.cover.shape
+
+    def again(values: Floats | None) -> Floats | None:
+        """In the picture that it has now."""
+        if values is None:
+            return None
+        below, after = size[0] - rows - above, size[1] - cols - before
+        return np.pad(own(values), ((above, below), (before, after)), mode="edge")
+
+    moved = replace(beside, parts=found.parts, depth=again(beside.depth), calm=again(beside.calm))
+    return found.subject, moved, found.body
+
+
+def _sampled(
+    subject: Subject,
+    wanted: Wanted,
+    beside: Beside,
+    body: Floats | None = None,
+    tall_px: float | None = None,
+) -> _Sampled:
     rows, cols = subject.cover.shape
     times = (wanted.resolution - 1) / (max(rows, cols) - 1)
     # Room above and to the right, so that as many times as large is a whole number of pixels.
@@ -243,7 +280,8 @@ def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
 
     cover = layer(subject.cover, "constant")
     rows_on = np.flatnonzero((cover >= 0.5).any(axis=1))
-    px_per_mm = (float(np.ptp(rows_on)) + 1) / wanted.tall_mm if len(rows_on) else 0.0
+    high = (float(np.ptp(rows_on)) + 1) if len(rows_on) else 0.0
+    px_per_mm = (high if tall_px is None else tall_px * times) / wanted.tall_mm
     # A hard mask has steps; what is soft already hardly changes.
     cover = cv2.GaussianBlur(cover, (0, 0), max(_CALM_PX, wanted.softness_mm * px_per_mm))
     if not (cover >= 0.5).any():
@@ -264,7 +302,20 @@ def _sampled(subject: Subject, wanted: Wanted, beside: Beside) -> _Sampled:
     if beside.back is not None:
         other = np.ascontiguousarray(_continued(beside.back.pixels, beside.back.cover)[:, ::-1])
         back = layer(resample(other, rows, cols))
-    return _Sampled(cover, layer(subject.pixels), px_per_mm, depth, back, regions)
+    joints = tuple(
+        None
+        if part.joint is None
+        else (
+            (part.joint[0] - left) * times + _ROOM,
+            (part.joint[1] - top + more[0]) * times + _ROOM,
+        )
+        for part in beside.parts
+    )
+    calm = None if beside.calm is None else own(beside.calm)
+    left_over = None if body is None else layer(body, "constant")
+    return _Sampled(
+        cover, layer(subject.pixels), px_per_mm, depth, back, regions, joints, calm, left_over
+    )
 
 
 def _room_for(side: int, times: float) -> int:
@@ -275,11 +326,13 @@ def _room_for(side: int, times: float) -> int:
 
 def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Tell | None) -> Mesh:
     own = [
-        (part, given.cover * region)
-        for part, region in zip(parts, given.regions, strict=True)
+        (replace(part, region=region, joint=joint), given.cover * region)
+        for part, region, joint in zip(parts, given.regions, given.joints, strict=True)
         if (given.cover * region >= 0.5).sum() >= _LEAST_PART
     ]
-    body = _behind([mask for _, mask in own], given.cover)
+    body = given.body
+    if body is None:
+        body = _behind([mask for _, mask in own], given.cover)
     swollen = _swollen(body, wanted.roundness)
     flat = wanted.way == "half" or wanted.back == "flat"
     back = 0.0 if flat else _SMOOTH_BACK if wanted.back == "smooth" else 1.0
@@ -299,7 +352,7 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
             bulge = replace(bulge, middle=bulge.middle * times / longer)
     if wanted.detail_mm > 0:
         high = np.sqrt(np.maximum(bulge.swollen.power, 0)) * bulge.front
-        lift = _detail(given.pixels, given.cover, high, wanted) * given.px_per_mm / longer
+        lift = _detail(given, high, wanted) * given.px_per_mm / longer
         # Nowhere deeper than half of what is there.
         bulge = replace(bulge, lift=np.maximum(lift, -high / 2))
     bulges = [bulge]
@@ -307,6 +360,11 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
         alone = _swollen(_joining(mask, body, given.cover), wanted.roundness)
         ahead = part.ahead_mm * given.px_per_mm / longer
         one = Bulge(alone, bulge.front * part.times, bulge.back * part.times, ahead)
+        lean = None
+        if part.lean_deg:
+            joint = joint_of(replace(part, region=mask), body)
+            lean = leaning(replace(part, region=mask, joint=joint), mask.shape, part.lean_deg)
+        one = replace(one, middle=None if lean is None else lean / longer)
         bulges += [one, replace(one, ahead_px=-ahead)] if part.both else [one]
     blend = _BLEND * max(given.cover.shape) if own else 0.0
     found = surface(bulges, blend, tell)
@@ -404,14 +462,14 @@ def _of_depth(given: _Sampled, swollen: Swollen, back: float) -> Bulge:
     return Bulge(front, 1.0, back, within=within)
 
 
-def _detail(
-    pixels: Floats, cover: Floats, high: NDArray[np.float64], wanted: Wanted
-) -> NDArray[np.float64]:
+def _detail(given: _Sampled, high: NDArray[np.float64], wanted: Wanted) -> NDArray[np.float64]:
     """(rows, cols) mm by which fine light and dark stands out."""
     down, right = (np.clip(slope, -_STEEP, _STEEP) for slope in np.gradient(high))
     normals = np.dstack([-right, down, np.ones_like(high)])
     normals /= np.linalg.norm(normals, axis=2, keepdims=True)
-    found = fine_heights(pixels, cover, normals) * wanted.detail_mm
+    found = fine_heights(given.pixels, given.cover, normals) * wanted.detail_mm
+    if given.calm is not None:
+        found = found * (1 - given.calm)
     lift: NDArray[np.float64] = -found if wanted.dark_stands else found
     return lift
 
@@ -435,7 +493,9 @@ def _turned(given: _Sampled, wanted: Wanted) -> tuple[Mesh, NDArray[np.uint8], t
     if wanted.detail_mm > 0:
         off = np.arange(cover.shape[1]) - (cover.shape[1] - 1) / 2
         high = np.sqrt(np.maximum(radius[:, None] ** 2 - off**2, 0))
-        lift = _detail(pixels, cover, high, wanted) * given.px_per_mm
+        calm = None if given.calm is None else upright(given.calm, axis)
+        stands = replace(given, cover=cover, pixels=pixels, calm=calm)
+        lift = _detail(stands, high, wanted) * given.px_per_mm
     times = 1.0
     if wanted.thick_mm is not None:
         times = wanted.thick_mm * given.px_per_mm / (2 * float(radius.max()))

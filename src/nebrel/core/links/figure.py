@@ -8,12 +8,15 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 import cv2
+import numpy as np
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.figure.cost import check_memory, cost_of
-from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
+from nebrel.core.figure.figure import Beside, Wanted, make_figure
 from nebrel.core.figure.network import Network, depth_by
+from nebrel.core.figure.pose import Part
+from nebrel.core.figure.regions import region_at
 from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
@@ -24,8 +27,7 @@ from nebrel.core.links.runner import Progress
 from nebrel.core.links.shape import FigureDone, Shape
 from nebrel.core.mesh.colour import reduced
 from nebrel.core.recipe.correct import drawn_on
-from nebrel.core.recipe.corrections import Stroke
-from nebrel.core.recipe.figure import FigureBegin
+from nebrel.core.recipe.figure import CalmRegion, FigureBegin, FigurePart
 from nebrel.core.recipe.step import PictureFile
 from nebrel.core.solid.build import Built
 
@@ -55,9 +57,9 @@ def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
     longest = _SMALL_PX if quality.draft else None
     shown = pictures.corrected(begins.picture, longest)
     parts = tuple(
-        (tuple(part.strokes), part.ahead.mm, part.times, part.both)
-        for part in begins.parts
-        if part.enabled and part.strokes
+        one.model_copy(update={"id": "", "name": ""})
+        for one in begins.parts
+        if one.enabled and (one.strokes or one.spots)
     )
     given = (
         subject(begins, quality),
@@ -157,7 +159,7 @@ def _figure(
     asked: int,
     depth: tuple[Picture | Floats | NebrelError, ...],
     back: tuple[Picture | NebrelError, ...],
-    parts: tuple[tuple[tuple[Stroke, ...], float, float, bool], ...],
+    parts: tuple[FigurePart | CalmRegion, ...],
     tell: Progress,
 ) -> Shape:
     near = None
@@ -175,18 +177,15 @@ def _figure(
     cost = cost_of(found.cover, asked)
     if wanted.resolution == asked:
         check_memory(cost, asked)
-    own = tuple(
-        Part(drawn_on(shown.work, list(strokes)), ahead, times, both)
-        for strokes, ahead, times, both in parts
-    )
-    made = make_figure(
-        found, wanted, Beside(near, behind, own), lambda done: tell(done, "making it round")
-    )
+    calm = [_region(shown, found, one) for one in parts if isinstance(one, CalmRegion)]
+    own = tuple(_part(shown, found, one) for one in parts if isinstance(one, FigurePart))
+    beside = Beside(near, behind, own, np.max(calm, axis=0) if calm else None)
+    made = make_figure(found, wanted, beside, lambda done: tell(done, "making it round"))
     mesh = replace(made.mesh, name="piece")
     report = made.report
     rows, cols = found.cover.shape
     outline = None
-    leant = bool(made.axis and made.axis[1])
+    leant = bool(made.axis and made.axis[1]) or made.moved
     if wanted.resolution == asked and not leant:
         seen = front_view(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
         outline = round(seen.overlap(found.cover), 5)
@@ -201,6 +200,40 @@ def _figure(
         place=None if leant else (made.mm_per_px, *made.low_mm),
     )
     return Shape(Built(mesh, report=report), report, figure=done)
+
+
+def _region(shown: Corrected, found: Subject, one: FigurePart | CalmRegion) -> Floats:
+    """(rows, cols) what strokes and clicked places are of the picture."""
+    work = shown.work
+    whole = drawn_on(work, list(one.strokes)) if one.strokes else None
+    if one.spots:
+        size = work.rows, work.cols
+        cover = on_its_picture(found, found.cover, size)
+        layers = [on_its_picture(found, found.pixels[..., k], size) for k in range(3)]
+        places = [(float(x), float(y)) for x, y in work.spots(np.asarray(one.spots, np.float64))]
+        clicked = region_at(np.dstack(layers), cover, places, one.tolerance)
+        whole = clicked if whole is None else np.maximum(whole, clicked)
+    assert whole is not None
+    return whole
+
+
+def _part(shown: Corrected, found: Subject, one: FigurePart) -> Part:
+    joint = None
+    if one.joint is not None:
+        x, y = shown.work.spots(np.asarray([one.joint], np.float64))[0]
+        joint = (float(x), float(y))
+    return Part(
+        region=_region(shown, found, one),
+        ahead_mm=one.ahead.mm,
+        times=one.times,
+        both=one.both,
+        joint=joint,
+        turn_deg=one.turn,
+        lean_deg=one.lean,
+        right_mm=one.right.mm,
+        up_mm=one.up.mm,
+        mirrored=one.mirrored,
+    )
 
 
 def _plain(made: Shape) -> Shape:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Gives, Values, Way
 from nebrel.core.recipe.art import Pictured
-from nebrel.core.recipe.corrections import Strokes
+from nebrel.core.recipe.corrections import Place, Strokes
 from nebrel.core.recipe.length import Length, SideLength, between
 from nebrel.core.recipe.step import Listed, NetworkFile, PictureFile, Step
 
@@ -29,11 +29,32 @@ class TurnAxis(Step):
     tilt: float = Field(0.0, ge=-40, le=40)
 
 
-class FigurePart(Listed):
-    """What of a subject is round by itself: an arm in front, an ear behind."""
+class _Region(Listed):
+    """What is drawn over in the picture, and what hangs together with places clicked in it.
+
+    Attributes
+    ----------
+    tolerance : by how much colours differ that still belong to a place
+    """
+
+    strokes: Strokes = []
+    spots: Annotated[list[Place], Field(max_length=200)] = []
+    tolerance: float = Field(0.1, ge=0.005, le=0.6)
+
+
+class FigurePart(_Region):
+    """What of a subject is round by itself: an arm in front, an ear behind.
+
+    Attributes
+    ----------
+    joint : pixels of the picture as it was brought in, what it is turned about; left out: where it
+        meets the rest
+    turn : degrees counter-clockwise, as the picture shows it
+    lean : degrees that its free end comes forward
+    mirrored : it is there once more, on the other side of the subject's middle
+    """
 
     kind: Literal["part"] = "part"
-    strokes: Strokes = []
     ahead: Annotated[
         Length,
         between(-500, 500, "a place"),
@@ -41,6 +62,18 @@ class FigurePart(Listed):
     ] = Length(mm=4.0)
     times: float = Field(1.0, ge=0.1, le=5, description="how many times as thick")
     both: bool = Field(False, description="once more, as far behind")
+    joint: Place | None = None
+    turn: float = Field(0.0, ge=-180, le=180)
+    lean: float = Field(0.0, ge=-60, le=60)
+    right: Annotated[Length, between(-500, 500, "a place")] = _NONE
+    up: Annotated[Length, between(-500, 500, "a place")] = _NONE
+    mirrored: bool = False
+
+
+class CalmRegion(_Region):
+    """What detail from light and dark leaves alone."""
+
+    kind: Literal["calm"] = "calm"
 
 
 class OwnNetwork(Step):
@@ -93,7 +126,10 @@ class FigureBegin(Step):
     softness: Annotated[Length, between(0, 20, "a softness")] = _NONE
     detail: Annotated[Length, between(0, 20, "a detail")] = _NONE
     dark_stands: bool = False
-    parts: Annotated[list[FigurePart], Field(max_length=MOST_PARTS)] = []
+    parts: Annotated[
+        list[Annotated[FigurePart | CalmRegion, Field(discriminator="kind")]],
+        Field(max_length=MOST_PARTS),
+    ] = []
     axis: TurnAxis | None = None
     half_round: bool = False
     wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
