@@ -1,4 +1,4 @@
-import type { Art, Correction, Decoration, Entry, Figure, FigurePart, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Texture, Unit } from "./client";
+import type { Art, Correction, Decoration, Entry, CalmRegion, Figure, FigurePart, KeptFigure, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Texture, Unit } from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {
@@ -29,6 +29,8 @@ interface Steps {
   relief: Omit<Relief, "art">;
   figure: Omit<Figure, "picture">;
   part: Omit<FigurePart, "id">;
+  calm: Omit<CalmRegion, "id">;
+  kept_figure: Omit<KeptFigure, "id">;
   axis: NonNullable<Figure["axis"]>;
   network: Omit<NonNullable<Figure["network"]>, "file">;
   printer: Omit<Printer, "id">;

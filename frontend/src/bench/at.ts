@@ -1,4 +1,4 @@
-import type { AnyDecoration, Art, Body, Correction, Entry, Figure, FigurePart, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
+import type { AnyDecoration, Art, Body, Correction, Entry, AnyFigurePart, Figure, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
 
 /** A place in a recipe: read there, and written there. */
 export interface At<T> {
@@ -47,7 +47,7 @@ export const madeWith: At<MadeWith> = field(whole, "made_with");
 export const buildUp: At<Entry[]> = field(art, "build_up");
 
 export const figure = field(whole, "begins") as At<Figure>;
-export const parts: At<FigurePart[]> = field(figure, "parts");
+export const parts: At<AnyFigurePart[]> = field(figure, "parts");
 
 const artPicture = field(art, "picture") as At<Pictured>;
 const figurePicture = field(figure, "picture") as At<Pictured>;

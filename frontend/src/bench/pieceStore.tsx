@@ -49,6 +49,8 @@ interface PieceState {
   compare: number | undefined;
   /** Held down: all of it as it was brought in. */
   before: boolean;
+  /** What of a figure lies over its picture: as it is seen from there, or where their outlines differ. */
+  laid: "figure" | "difference" | undefined;
   /** Seen repeated three by three. */
   repeated: boolean;
   /** The finding whose place is marked. */
@@ -84,6 +86,7 @@ interface PieceState {
   setSight: (sight: Sight) => void;
   setCompare: (share: number | undefined) => void;
   setBefore: (before: boolean) => void;
+  setLaid: (laid: PieceState["laid"]) => void;
   setRepeated: (repeated: boolean) => void;
   mark: (key: string | undefined) => void;
   markSpots: (key: string | undefined, spots: [number, number, number][]) => void;
@@ -112,6 +115,7 @@ const makeStore = () =>
     sight: WHOLE,
     compare: undefined,
     before: false,
+    laid: undefined,
     repeated: false,
     marked: undefined,
     spots: [],
@@ -134,6 +138,7 @@ const makeStore = () =>
     setSight: (sight) => set({ sight }),
     setCompare: (compare) => set({ compare }),
     setBefore: (before) => set({ before }),
+    setLaid: (laid) => set({ laid }),
     setRepeated: (repeated) => set({ repeated }),
     mark: (marked) => set({ marked }),
     pick: (picking, onPick) => set({ picking, onPick }),

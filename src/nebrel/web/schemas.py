@@ -286,6 +286,9 @@ class FigureFigures(BaseModel):
     seconds: float = Field(description="that it takes about, at full quality")
     gb: float
     outline: float | None = Field(description="of both silhouettes from the front, what is shared")
+    box: tuple[float, float, float, float] = Field(
+        description="of the subject in its picture: left, top, width, height, in shares of it"
+    )
 
 
 class FinishFigures(BaseModel):

@@ -18,9 +18,10 @@ import { Readout } from "./Readout";
 import { Rulers } from "./Rulers";
 import { SectionHandles } from "./SectionHandles";
 import { SightBar } from "./SightBar";
-import { useCorrected } from "./useCorrected";
+import { type Shown, useCorrected } from "./useCorrected";
 import { useFrame } from "./useFrame";
 import { useMark } from "./useMark";
+import { useSeen } from "./useSeen";
 import { useTools } from "./useTools";
 import { MARGIN, useZoom } from "./useZoom";
 
@@ -59,10 +60,14 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
     () => ({ recipe, upto, quality: fine && resting ? ("full" as const) : ("screen" as const), before: comparing }),
     [recipe, upto, fine, resting, comparing],
   );
-  const { shown, busy } = useCorrected(wanted);
+  const { shown: plain, busy } = useCorrected(wanted);
+  const shown = useMemo(() => (bare ? inItsOwnMm(plain, recipe, figures) : plain), [bare, plain, recipe, figures]);
   const corrected = shown?.corrected;
   const frame = useFrame(corrected, room);
   const mark = useMark(recipe);
+  const figure = bare && recipe.begins.kind === "figure";
+  const laid = figure ? view.laid : undefined;
+  const { seen, busy: looking } = useSeen(recipe, resting, laid);
 
   const shownCols = shown?.pixels.width ?? 0;
   const wantsFine = Boolean(
@@ -75,8 +80,8 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
 
   useLayoutEffect(() => {
     if (!canvas.current || !shown || !frame) return;
-    draw(canvas.current, { shown, frame, first: before ? 1 : (compare ?? 0), mark, repeated });
-  }, [shown, frame, before, compare, mark, repeated]);
+    draw(canvas.current, { shown, frame, first: before ? 1 : (compare ?? 0), mark, seen, repeated });
+  }, [shown, frame, before, compare, mark, seen, repeated]);
 
   // The stroke just drawn stays until the picture that holds it has come.
   useEffect(() => trace.current?.setAttribute("points", ""), [shown]);
@@ -102,7 +107,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const ink = (tool?.by === "stroke" && tool.colour) || COLOURS.madder;
 
   return (
-    <section className="view picture-view" ref={host} aria-label="Picture view" aria-busy={busy} data-busy={busy}>
+    <section className="view picture-view" ref={host} aria-label="Picture view" aria-busy={busy || looking} data-busy={busy || looking}>
       <div className="view-bar">
         <span className="view-name">{before ? "Picture, as brought in" : "Picture"}</span>
         <button
@@ -114,6 +119,19 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
         >
           compare
         </button>
+        {figure &&
+          (["figure", "difference"] as const).map((part) => (
+            <button
+              key={part}
+              type="button"
+              className="chip"
+              aria-pressed={laid === part}
+              title={part === "figure" ? "The figure from the picture’s own view, over it; compare divides the two" : "Where the outlines of both differ"}
+              onClick={() => view.setLaid(laid === part ? undefined : part)}
+            >
+              {part}
+            </button>
+          ))}
         <button type="button" className="chip fill-chip" onClick={() => setSplit(split === 1 ? 0.44 : 1)}>
           {split === 1 ? "both views" : "fill"}
         </button>
@@ -132,7 +150,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
       {frame && shown && (
         <svg className="picture-overlay" width={room.width} height={room.height} role="group" aria-label="Grips in the picture">
           <Rulers frame={frame} room={room} edge={MARGIN} />
-          {!repeated && Under && <Under recipe={recipe} resting={resting} figures={figures} frame={frame} />}
+          {!repeated && Under && <Under recipe={recipe} resting={resting} figures={figures} frame={frame} edit={edit} />}
           {!repeated && !bare && <SectionHandles frame={frame} />}
           {hovered && !spot && <HoverMark frame={frame} spot={hovered} />}
           {!repeated && step && kind?.Handles && <kind.Handles {...{ step, word, recipe, resting, frame, shown, change }} />}
@@ -152,10 +170,20 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
       )}
       {frame && compare !== undefined && <CompareHandle frame={frame} />}
       {busy && <Progress className="picture-busy" label="Correcting the picture" />}
+      {looking && <Progress className="picture-busy" label="Looking at the figure from the front" />}
       {frame && shown && <Readout recipe={recipe} spot={spot} frame={frame} shown={shown} still={resting && !busy} />}
       {corrected && <SightBar corrected={corrected} zoom={zoom} />}
     </section>
   );
+}
+
+/** A picture of a figure in millimetres of that, so that its rulers and brushes are. */
+function inItsOwnMm(shown: Shown | undefined, recipe: Recipe, figures: Figures | undefined): Shown | undefined {
+  const tall = figures?.figure?.box[3];
+  if (!shown || !tall || recipe.begins.kind !== "figure") return shown;
+  const { cols, rows } = shown.corrected;
+  const tall_mm = recipe.begins.tall.mm / tall;
+  return { ...shown, corrected: { ...shown.corrected, tall_mm, wide_mm: (tall_mm * (cols - 1)) / Math.max(1, rows - 1) } };
 }
 
 /** Where the pointer is in the other view. */

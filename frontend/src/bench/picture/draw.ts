@@ -11,6 +11,8 @@ export interface Scene {
   /** Share of the width left of which the first state is shown; 1 is all of it. */
   first: number;
   mark: ImageBitmap | undefined;
+  /** Of a figure, as large as the picture, over what is right of the first state. */
+  seen: ImageBitmap | undefined;
   repeated: boolean;
 }
 
@@ -69,7 +71,7 @@ export function draw(canvas: HTMLCanvasElement, scene: Scene) {
   }
   context.setTransform(ratio, 0, 0, ratio, 0, 0);
   context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
-  const { shown, frame, first, mark, repeated } = scene;
+  const { shown, frame, first, mark, seen, repeated } = scene;
   const { left, top, width, height } = frame;
   context.imageSmoothingEnabled = width < shown.pixels.width * 3;
   context.imageSmoothingQuality = "high";
@@ -88,6 +90,7 @@ export function draw(canvas: HTMLCanvasElement, scene: Scene) {
   context.drawImage(shown.pixels, left, top, width, height);
   if (shown.dropped) lay(context, shown.dropped, frame, hatch);
   if (mark) lay(context, mark, frame, () => OCHRE, 0.72);
+  if (seen) context.drawImage(seen, left, top, width, height);
   if (first > 0 && shown.before) {
     context.save();
     context.beginPath();

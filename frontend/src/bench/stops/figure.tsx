@@ -17,6 +17,8 @@ import { useBench } from "../benchStore";
 import { PARTS } from "../steps/parts";
 import { StepList } from "../steps/StepList";
 import { acting } from "./acting";
+import { AxisGrips } from "./AxisGrips";
+import { SideBySide } from "./SideBySide";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
 type Done = NonNullable<Schemas["Figures"]["figure"]>;
@@ -67,7 +69,7 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
           one="part"
           list="parts"
           kinds={PARTS}
-          fresh={{ part: FRESH.part }}
+          fresh={{ part: FRESH.part, calm: FRESH.calm }}
           place={parts}
           recipe={recipe}
           context={{}}
@@ -92,6 +94,7 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
         </p>
       )}
       {done && <Came done={done} />}
+      <SideBySide recipe={recipe} ways={WAYS} set={set} />
       <h3 className="mt-3">Made elsewhere</h3>
       <OrderIt recipe={recipe} name={piece.name} />
     </>
@@ -314,8 +317,8 @@ function useTold({ recipe, figures, mesh }: TrailProps): Told {
   const way = WAYS.find(([name]) => name === begun.way)?.[1] ?? "";
   if (mesh.problem) return { figure: way, state: "could not be made", tone: "wrong" };
   const size = figures && `${figures.mesh.size_mm.map((side) => mm(side, 0)).join(" × ")} mm`;
-  const own = begun.parts.filter((part) => part.enabled).length;
+  const own = begun.parts.filter((part) => part.enabled && part.kind === "part").length;
   return { figure: size ?? way, state: own && begun.way !== "turn" ? `${way}, ${own} part${own === 1 ? "" : "s"}` : way, tone: "quiet" };
 }
 
-export const figure: Stop = { id: "figure", name: "Figure", Panel: FigurePanel, useTold, acting: acting("parts", parts, PARTS), bare: true };
+export const figure: Stop = { id: "figure", name: "Figure", Panel: FigurePanel, useTold, acting: acting("parts", parts, PARTS), Under: AxisGrips, bare: true };

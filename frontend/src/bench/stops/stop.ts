@@ -39,6 +39,7 @@ export interface UnderProps<F = Figures> {
   resting: boolean;
   figures: F | undefined;
   frame: Frame;
+  edit: OpenPiece["edit"];
 }
 
 /** Steps whose tools and grips act in the picture. */

@@ -18,6 +18,7 @@ from nebrel.core.mesh.measure import merge
 _BLOCK = 64  # cells along each side of what is looked at in one go
 _LOOK = 8  # cells from one that is looked at first to the next
 _ROOM = 3  # cells around all of it
+_BEYOND_PX = 0.5  # of an outline: what fills a corner between two may go
 _NONE = -1e6
 MOST_CELLS = 1_600_000_000
 
@@ -73,7 +74,10 @@ class Bulge:
 
 
 def surface(
-    bulges: Sequence[Bulge], blend_px: float = 0.0, tell: Callable[[float], None] | None = None
+    bulges: Sequence[Bulge],
+    blend_px: float = 0.0,
+    tell: Callable[[float], None] | None = None,
+    outline: NDArray[np.float64] | None = None,
 ) -> Mesh:
     """The surface of bulges, joined smoothly: x to the right, y to the back, z up, px.
 
@@ -82,6 +86,7 @@ def surface(
     bulges : all of one size; the lowest row is at z = 0
     blend_px : how far from where two meet their corner is filled
     tell : told the share done; may raise to call it off
+    outline : (rows, cols) px, how far inside of what the joined corners do not go beyond
 
     Raises
     ------
@@ -104,6 +109,8 @@ def surface(
             "Use a lower resolution, or make it thinner",
         )
     layers = np.stack([bulge.layers for bulge in bulges])
+    beyond = np.full((rows, cols), np.inf) if outline is None else outline + _BEYOND_PX
+    cut = beyond.astype(np.float32)
     scales = np.array([(b.front, b.back, b.ahead_px) for b in bulges], np.float32)
     # How quickly the field changes at most, so that a look at some cells tells of those between.
     steep = max(1.0, *(1 / max(side, 0.02) for b in bulges for side in (b.front, b.back) if side))
@@ -115,7 +122,10 @@ def surface(
             )
             for near in range(0, depth - 1, _BLOCK):
                 deep = min(_BLOCK + 1, depth - near)
-                block = _block(own, scales, blend_px, first + near, deep, steep)
+                edge = np.ascontiguousarray(
+                    cut[start : start + _BLOCK + 1, left : left + _BLOCK + 1]
+                )
+                block = _block(own, edge, scales, blend_px, first + near, deep, steep)
                 if block is None:
                     continue
                 places, faces, _, _ = marching_cubes(block, 0.0, gradient_direction="ascent")
@@ -136,6 +146,7 @@ def surface(
 
 def _block(
     layers: NDArray[np.float32],
+    cut: NDArray[np.float32],
     scales: NDArray[np.float32],
     blend_px: float,
     first: int,
@@ -146,16 +157,17 @@ def _block(
     blend = np.float32(blend_px)
     some = np.ascontiguousarray(layers[:, :, ::_LOOK, ::_LOOK])
     looked = np.empty((*some.shape[2:], (depth - 1) // _LOOK + 1), np.float32)
-    _fill(some, scales, blend, np.float32(first), np.float32(_LOOK), looked)
+    few = np.ascontiguousarray(cut[::_LOOK, ::_LOOK])
+    _fill(some, few, scales, blend, np.float32(first), np.float32(_LOOK), looked)
     if np.abs(looked).min() > 4 * _LOOK * steep and (looked.max() < 0 or looked.min() > 0):
         return None
     values = np.empty((*layers.shape[2:], depth), np.float32)
-    _fill(layers, scales, blend, np.float32(first), np.float32(1), values)
+    _fill(layers, cut, scales, blend, np.float32(first), np.float32(1), values)
     return None if values.max() <= 0 or values.min() >= 0 else values
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _fill(layers, scales, blend, first, step, values):  # type: ignore[no-untyped-def]
+def _fill(layers, cut, scales, blend, first, step, values):  # type: ignore[no-untyped-def]
     """How far inside each cell is, about, px: below 0 outside; nowhere exactly 0."""
     rows, cols, depth = values.shape
     for i in prange(rows):
@@ -186,6 +198,7 @@ def _fill(layers, scales, blend, first, step, values):  # type: ignore[no-untype
                         found = max(value, found) + both * both * blend * np.float32(0.25)
                     else:
                         found = max(value, found)
+                found = min(found, cut[i, j])
                 if found == 0:
                     found = np.float32(-1e-6)
                 values[i, j, k] = found

@@ -367,7 +367,8 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
         one = replace(one, middle=None if lean is None else lean / longer)
         bulges += [one, replace(one, ahead_px=-ahead)] if part.both else [one]
     blend = _BLEND * max(given.cover.shape) if own else 0.0
-    found = surface(bulges, blend, tell)
+    outline = distances(given.cover) if own else None
+    found = surface(bulges, blend, tell, outline)
     drawn_out = found.vertices * np.array([1, longer, 1], np.float32)
     return found if longer == 1 else replace(found, vertices=drawn_out)
 

@@ -26,6 +26,12 @@ class Seen:
     colours: NDArray[np.uint8]
     near: NDArray[np.float64]
 
+    def above(self, row: int) -> Seen:
+        """The same down to a row: below lies a plate."""
+        inside = self.inside.copy()
+        inside[max(0, row) :] = False
+        return Seen(inside, self.colours, self.near)
+
     def overlap(self, cover: Floats) -> float:
         """Of both silhouettes, the share that is in both."""
         other = cover >= 0.5
@@ -52,6 +58,19 @@ def front_view(
         colours = np.zeros((len(places), 4), np.uint8)
     near, shown = _drawn(x, y, places[:, 1], mesh.faces, colours, rows, cols)
     return Seen(np.isfinite(near), shown, near)
+
+
+def plate_row(rows: int, mm_per_px: float, low_mm: float, base_mm: float) -> int:
+    """The first row of a subject that a plate under it hides; `rows` where there is none.
+
+    Parameters
+    ----------
+    low_mm : z of the lower side of the lowest row
+    base_mm : the plate's upper side; 0 without one
+    """
+    if base_mm <= 0:
+        return rows
+    return int(np.clip(np.floor(rows - (base_mm - low_mm) / mm_per_px) - 1, 0, rows))
 
 
 @njit(cache=True, nogil=True)

@@ -17,7 +17,7 @@ from nebrel.core.figure.figure import Beside, Wanted, make_figure
 from nebrel.core.figure.network import Network, depth_by
 from nebrel.core.figure.pose import Part
 from nebrel.core.figure.regions import region_at
-from nebrel.core.figure.seen import front_view
+from nebrel.core.figure.seen import front_view, plate_row
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
@@ -188,7 +188,10 @@ def _figure(
     leant = bool(made.axis and made.axis[1]) or made.moved
     if wanted.resolution == asked and not leant:
         seen = front_view(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
-        outline = round(seen.overlap(found.cover), 5)
+        last = plate_row(found.cover.shape[0], made.mm_per_px, made.low_mm[1], wanted.base_mm)
+        cover = found.cover.copy()
+        cover[last:] = 0
+        outline = round(seen.above(last).overlap(cover), 5)
     done = FigureDone(
         tips_deg=round(made.tips_deg, 2),
         notes=made.notes,
@@ -198,8 +201,20 @@ def _figure(
         gb=round(cost.gb, 2),
         outline=outline,
         place=None if leant else (made.mm_per_px, *made.low_mm),
+        box=_box(found, shown),
     )
     return Shape(Built(mesh, report=report), report, figure=done)
+
+
+def _box(found: Subject, shown: Corrected) -> tuple[float, float, float, float]:
+    """Where a subject is in its picture, in shares of that."""
+    rows, cols = found.cover.shape
+    left, top = found.low
+    across, down = max(1, shown.work.cols - 1), max(1, shown.work.rows - 1)
+    # It has two pixels of room on each side.
+    shares = (left + 2) / across, (top + 2) / down, (cols - 5) / across, (rows - 5) / down
+    a, b, c, d = (round(share, 6) for share in shares)
+    return a, b, c, d
 
 
 def _region(shown: Corrected, found: Subject, one: FigurePart | CalmRegion) -> Floats:

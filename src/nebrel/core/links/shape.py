@@ -42,6 +42,7 @@ class FigureDone:
         None of a draft, and of what leant
     place : mm for each pixel of the subject, and where its lower left corner is, x and z, mm;
         None of what leant
+    box : where the subject is in its picture: left, top, width, height, in shares of it
     """
 
     tips_deg: float
@@ -52,6 +53,7 @@ class FigureDone:
     gb: float
     outline: float | None = None
     place: tuple[float, float, float] | None = None
+    box: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,14 @@ from nebrel.core.recipe.body import BodyBegin
 from nebrel.core.recipe.build_up import Entry, GridLayout, Outline, RingLayout, Unit
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.decoration import Decoration, TextureDecoration
-from nebrel.core.recipe.figure import FigureBegin, FigurePart, OwnNetwork, TurnAxis
+from nebrel.core.recipe.figure import (
+    CalmRegion,
+    FigureBegin,
+    FigurePart,
+    KeptFigure,
+    OwnNetwork,
+    TurnAxis,
+)
 from nebrel.core.recipe.finish import FinishStep
 from nebrel.core.recipe.fittings import Fitting
 from nebrel.core.recipe.forms import Form
@@ -46,6 +53,8 @@ _MODELS: dict[str, Any] = {
     "figure": FigureBegin,
     "axis": TurnAxis,
     "part": FigurePart,
+    "calm": CalmRegion,
+    "kept_figure": KeptFigure,
     "network": OwnNetwork,
     "printer": Printer,
     "material": Material,

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Gives, Values, Way
 from nebrel.core.recipe.art import Pictured
@@ -12,7 +12,7 @@ from nebrel.core.recipe.corrections import Place, Strokes
 from nebrel.core.recipe.length import Length, SideLength, between
 from nebrel.core.recipe.step import Listed, NetworkFile, PictureFile, Step
 
-MOST_PARTS = 24
+MOST_PARTS, MOST_KEPT = 24, 12
 _NONE = Length(mm=0.0)
 
 
@@ -96,6 +96,27 @@ class OwnNetwork(Step):
     size: int | None = Field(None, ge=16, le=4096)
 
 
+class KeptFigure(Step):
+    """Numbers of a figure that are kept to be seen beside others.
+
+    Attributes
+    ----------
+    id : tells equal ones apart
+    """
+
+    id: str = Field("", max_length=40)
+    way: Way = "inflate"
+    thick: SideLength | None = None
+    back: Back = "mirror"
+    roundness: float = Field(1.0, ge=0.05, le=1)
+    softness: Annotated[Length, between(0, 20, "a softness")] = _NONE
+    detail: Annotated[Length, between(0, 20, "a detail")] = _NONE
+    dark_stands: bool = False
+    axis: TurnAxis | None = None
+    half_round: bool = False
+    wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
+
+
 class FigureBegin(Step):
     """A piece that begins as one picture of a subject, in the round.
 
@@ -113,6 +134,7 @@ class FigureBegin(Step):
     back_picture : the same subject from behind
     colours : no more than so many
     resolution : cells along its longer side
+    kept : results to be seen side by side; they change nothing of it
     """
 
     kind: Literal["figure"] = "figure"
@@ -140,3 +162,12 @@ class FigureBegin(Step):
     coloured: bool = True
     colours: int | None = Field(None, ge=1, le=64)
     resolution: int = Field(512, ge=LEAST_RESOLUTION, le=MOST_RESOLUTION)
+    kept: Annotated[list[KeptFigure], Field(max_length=MOST_KEPT)] = []
+
+    @field_validator("parts", mode="before")
+    @classmethod
+    def _named(cls, parts: Any) -> Any:
+        """What does not say what it is was written when all of them were parts."""
+        if not isinstance(parts, list):
+            return parts
+        return [{"kind": "part", **one} if isinstance(one, dict) else one for one in parts]
