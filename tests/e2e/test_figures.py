@@ -128,3 +128,59 @@ def test_what_is_no_subject_is_said_and_the_piece_stays(page: Page, server: Serv
     page.keyboard.press("Control+z")
     expect(trail(page, "Heights")).to_be_visible()
     closed(page)
+
+
+def test_figure_and_picture_lie_over_each_other_and_results_side_by_side(
+    page: Page, server: Server
+) -> None:
+    begun(page, doll(0.0))
+    closed(page)
+    trail(page, "Figure").click()
+    seen = page.get_by_role("region", name="Picture view")
+    with page.expect_response("**/api/figures/seen.png") as answer:
+        page.get_by_role("button", name="figure", exact=True).click()
+    assert answer.value.ok
+    expect(seen).to_have_attribute("data-busy", "false")
+    with page.expect_response("**/api/figures/seen.png"):
+        page.get_by_role("button", name="difference", exact=True).click()
+    expect(seen).to_have_attribute("data-busy", "false")
+    results = page.get_by_role("region", name="Side by side")
+    results.get_by_role("button", name="See every way").click()
+    expect(results.get_by_role("img")).to_have_count(4)
+    assert findings(page) == []
+    results.get_by_role("button", name="Take: learned").click()
+    expect(trail(page, "Figure")).to_contain_text("learned")
+    closed(page)
+    results.get_by_role("button", name="Remove: turned").click()
+    expect(results.get_by_role("img")).to_have_count(3)
+    saved(page)
+    page.reload()
+    expect(results.get_by_role("img")).to_have_count(3)
+    expect(results.get_by_role("button", name="Taken: learned")).to_be_disabled()
+
+
+def test_an_axis_is_dragged_and_an_arm_turned_about_its_joint(page: Page, server: Server) -> None:
+    begun(page, doll(0.0))
+    closed(page)
+    trail(page, "Figure").click()
+    page.get_by_text("turned", exact=True).click()
+    grip = page.get_by_role("button", name="Axis", exact=True)
+    grip.focus()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowRight")
+    right = page.get_by_role("textbox", name="Right of the middle")
+    expect(right).to_have_value(re.compile(r"^1\d|^2\d"))
+    page.get_by_text("inflated", exact=True).click()
+    parts = page.get_by_role("region", name="Parts")
+    parts.get_by_role("button", name="Add").click()
+    page.locator(".adding-menu").get_by_role("button", name=re.compile("^Part")).click()
+    to = placer(page, COLS, ROWS)
+    drag(page, [to((195, 130)), to((178, 137)), to((150, 148))])
+    expect(parts).to_contain_text("1 stroke")
+    page.get_by_role("button", name="set its joint").click()
+    page.mouse.click(*to((145, 150)))
+    expect(page.get_by_role("button", name="Joint", exact=True)).to_be_visible()
+    page.get_by_role("textbox", name="Turned", exact=True).fill("35")
+    page.keyboard.press("Enter")
+    closed(page)
+    assert findings(page) == []

@@ -60,3 +60,53 @@ def test_a_network_is_tried_kept_and_asked(client: TestClient, tmp_path: Path) -
     assert abs(wedge / round_ - 1) > 0.05
     refused = client.post("/api/networks", files={"file": ("own.onnx", b"nothing")})
     assert refused.status_code == 415 and "no network" in refused.text
+
+
+def picture_of(answer: Any) -> np.ndarray:
+    assert answer.status_code == 200, answer.text
+    return cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_UNCHANGED)
+
+
+def test_a_figure_is_seen_as_its_picture_sees_it(client: TestClient) -> None:
+    recipe = begun(client)["recipe"]
+    seen = picture_of(client.post("/api/figures/seen.png", json={"recipe": recipe}))
+    assert seen.shape == (160, 160, 4)
+    inside = seen[..., 3] > 128
+    y, x = np.mgrid[:160, :160]
+    disc = np.hypot(x - 80, y - 80) < 60
+    assert (inside & disc).sum() / (inside | disc).sum() > 0.97
+    source = cv2.imdecode(np.frombuffer(doll(), np.uint8), 1)
+    well_in = np.hypot(x - 80, y - 80) < 52
+    assert np.abs(seen[..., :3].astype(int) - source)[well_in].mean() < 4
+    body = {"recipe": recipe, "part": "difference"}
+    apart = picture_of(client.post("/api/figures/seen.png", json=body))
+    assert (apart[..., 3] > 128).sum() < 0.03 * disc.sum()
+    plain = begun(client, coloured=False, base="3 mm")["recipe"]
+    gray = picture_of(client.post("/api/figures/seen.png", json={"recipe": plain}))
+    assert np.ptp(gray[..., 0][gray[..., 3] > 128]) > 60  # lit, as it has no colours
+
+
+def test_results_are_kept_and_looked_at(client: TestClient) -> None:
+    piece = begun(client, kept=[{"way": "turn", "id": "a"}, {"way": "learned", "id": "b"}])
+    assert [one["way"] for one in piece["recipe"]["begins"]["kept"]] == ["turn", "learned"]
+    looks = []
+    for way in ("inflate", "turn", "half", "learned"):
+        recipe = piece["recipe"] | {"begins": piece["recipe"]["begins"] | {"way": way}}
+        body = {"recipe": recipe, "turned": 60}
+        looks.append(picture_of(client.post("/api/figures/look.png", json=body)))
+    assert all(look.shape == (240, 240, 3) for look in looks)
+    assert np.abs(looks[0].astype(int) - looks[2]).max() > 40  # from the side half of it is missing
+
+
+def test_a_part_without_its_kind_is_one_and_a_region_may_be_left_alone(client: TestClient) -> None:
+    stroke = {"points": [[60, 80], [100, 80]], "wide": 20}
+    parts = [
+        {"strokes": [stroke], "turn": 20, "lean": 10},
+        {"kind": "calm", "spots": [[80, 80]], "tolerance": 0.3},
+    ]
+    piece = begun(client, parts=parts, detail="0.5 mm")
+    assert [one["kind"] for one in piece["recipe"]["begins"]["parts"]] == ["part", "calm"]
+    figures = extras(made(client, piece["id"], "piece.glb").content)
+    assert figures["mesh"]["manifold"] and figures["figure"]["outline"] is None
+    refused = client.post("/api/figures/seen.png", json={"recipe": piece["recipe"]})
+    assert refused.status_code == 422 and "0 degrees" in refused.text

@@ -50,7 +50,7 @@ function PartEditor({ step, set }: EditorProps<FigurePart, object>) {
       <LengthField label="In front of the middle" value={step.ahead} range={[-30, 30]} limits={[-500, 500]} step={0.5} slider help="Below 0 it lies behind." onChange={(ahead, r) => set({ ahead }, r)} />
       <NumberField label="Times as thick" value={step.times} range={[0.1, 3]} step={0.05} onChange={(times, r) => set({ times }, r)} />
       <Switch label="On the other side, too" value={step.both} onChange={(both) => set({ both })} />
-      <h4 className="mt-3">About its joint</h4>
+      <h3 className="mt-3">About its joint</h3>
       <p className="field-help">{step.joint ? "Drag the joint in the picture." : "It is where the part meets the rest."}</p>
       <NumberField label="Turned" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />
       <NumberField label="Free end forward" unit="°" value={step.lean} range={[-60, 60]} step={1} onChange={(lean, r) => set({ lean }, r)} />
