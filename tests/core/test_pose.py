@@ -116,3 +116,20 @@ def test_detail_leaves_a_region_alone() -> None:
     assert with_calm[0] == pytest.approx(even[0], rel=1e-3)
     assert with_calm[1] == pytest.approx(without[1], rel=1e-3)
     assert without[0] != pytest.approx(even[0], rel=1e-3)
+
+
+def test_it_stands_on_four_feet() -> None:
+    subject = find_subject(doll())
+    wanted = Wanted(tall_mm=TALL, resolution=SMALL)
+    bare = make_figure(subject, wanted)
+    found = make_figure(subject, replace(wanted, feet_mm=6.0))
+    solid(found.mesh)
+    assert found.tips_deg > bare.tips_deg + 3
+    assert found.mesh.vertices[:, 2].min() == 0
+    assert np.ptp(found.mesh.vertices[:, 2]) == pytest.approx(TALL + 6, abs=0.5)
+    soles = found.mesh.vertices[found.mesh.vertices[:, 2] < 0.01, :2]
+    quarters = {(bool(x > soles[:, 0].mean()), bool(y > 0)) for x, y in soles}
+    assert len(quarters) == 4
+    both = make_figure(subject, replace(wanted, feet_mm=6.0, base_mm=3.0))
+    solid(both.mesh)
+    assert both.tips_deg > 8

@@ -5,10 +5,13 @@ from typing import Any
 
 import cv2
 import numpy as np
+import pytest
+import trimesh
 from fastapi.testclient import TestClient
 
 from tests.core.test_network import brightness
 from tests.pictures import png
+from tests.waiting import until
 from tests.web.test_api import extras, made
 
 
@@ -110,3 +113,34 @@ def test_a_part_without_its_kind_is_one_and_a_region_may_be_left_alone(client: T
     assert figures["mesh"]["manifold"] and figures["figure"]["outline"] is None
     refused = client.post("/api/figures/seen.png", json={"recipe": piece["recipe"]})
     assert refused.status_code == 422 and "0 degrees" in refused.text
+
+
+def test_its_picture_is_a_texture_with_its_own_map(client: TestClient, tmp_path: Path) -> None:
+    path = tmp_path / "textured.glb"
+    piece = begun(client)
+    path.write_bytes(made(client, piece["id"], "textured.glb").content)
+    found = trimesh.load(path, force="mesh")
+    picture = np.asarray(found.visual.material.baseColorTexture)[..., :3]
+    assert picture.shape[0] > 110  # the subject alone, in its own pixels
+    u, v = found.visual.uv.T
+    rows, cols = picture.shape[:2]
+    at = (
+        np.clip(((1 - v) * rows).astype(int), 0, rows - 1),
+        np.clip((u * cols).astype(int), 0, cols - 1),
+    )
+    low, high = found.vertices.min(axis=0), found.vertices.max(axis=0)
+    right = (found.vertices[:, 0] - low[0]) / (high[0] - low[0])
+    wanted = 255 * (0.1 + 0.6 * (20 + 120 * right) / 160)  # as the doll gets lighter to the right
+    well_in = (right > 0.1) & (right < 0.9)
+    assert np.abs(picture[at][well_in, 0] - wanted[well_in]).mean() < 5
+    assert high[1] - low[1] == pytest.approx(0.08, rel=0.01)  # 80 mm in metres, standing
+    behind = client.post("/api/pictures", files={"file": ("back.png", doll())}).json()
+    file = {"sha256": behind["sha256"], "filename": "back.png"}
+    other = begun(client, back_picture=file)
+    path.write_bytes(made(client, other["id"], "textured.glb").content)
+    both = trimesh.load(path, force="mesh")
+    wide = np.asarray(both.visual.material.baseColorTexture).shape[1]
+    assert wide == 2 * cols and len(both.vertices) > len(found.vertices)
+    relief = client.post("/api/pieces", files={"file": ("doll.png", doll())}).json()
+    job = client.post(f"/api/pieces/{relief['id']}/products/textured.glb").json()
+    until(lambda: client.get(f"/api/jobs/{job['id']}").json()["state"] == "failed")

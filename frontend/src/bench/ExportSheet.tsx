@@ -69,6 +69,15 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
         ) : (
           <p className="quiet">Full quality is made first; its figures follow.</p>
         )}
+        {piece.recipe.begins.kind === "figure" && (
+          <section className="export-outlines" aria-label="With its picture">
+            <h3>With its picture</h3>
+            <p className="quiet">The picture itself lies over it as a texture with its own map: colours stay fine where triangles are few.</p>
+            <SaveButton size="sm" piece={piece} product="textured.glb" settle={settle}>
+              Textured GLB
+            </SaveButton>
+          </section>
+        )}
         <Outlines {...{ piece, figures: full, settle }} />
         <section className="export-outlines" aria-label="Pictures of it">
           <h3>Pictures of it</h3>

@@ -39,6 +39,7 @@ def add(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--half-round", action="store_true", help="turn: flat behind its axis")
     parser.add_argument("--base", type=length, default=0.0, metavar="MM", help="a plate under it")
+    parser.add_argument("--feet", type=length, default=0.0, metavar="MM", help="four, under all")
     parser.add_argument("--resolution", type=int, default=512, metavar="N", help="(512)")
     parser.add_argument(
         "--depth-picture", type=Path, metavar="FILE", help="of the picture's size, light is near"
@@ -93,6 +94,7 @@ def run(options: argparse.Namespace) -> None:
         half_round=options.half_round,
         wall_mm=options.wall,
         base_mm=options.base,
+        feet_mm=options.feet,
         resolution=options.resolution,
     )
     depth = beside(options.depth_picture, "depth picture")

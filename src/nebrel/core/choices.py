@@ -61,6 +61,7 @@ PRODUCT_NAMES = (
     "piece.ply",
     "piece.off",
     "model.glb",
+    "textured.glb",
     *(f"{part}.stl" for part in PARTS if part != "piece"),
     "heights.tif",
     "heights.png",

@@ -15,6 +15,7 @@ import numpy as np
 from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Busy, Cancelled, InvalidValue, NebrelError, NotFound, NotSolid
+from nebrel.core.figure.texture import textured
 from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import Tell as ToldShare
@@ -61,6 +62,7 @@ _WALLS, _WALL_LINES = 300_000, 4  # triangles that are asked, and lines that are
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
+_STILL = 0.03  # of its size, by which finish steps may make a figure larger or smaller
 _WRITTEN = 1e-6  # of the extent, by which a file may be off
 NAMED = (".3mf", ".obj", ".obj.zip", ".model.glb")  # what holds a name
 KINDS = {
@@ -332,6 +334,37 @@ def _turntable(making: Making, path: Path) -> None:
     write_turntable(mesh, path, seen_standing(making.recipe, mesh), tell)
 
 
+def _textured(making: Making, path: Path) -> None:
+    """A figure with its picture over it, as a texture with its own map."""
+    begins = making.recipe.figure
+    if begins is None:
+        raise NotFound("figure", "this piece does not begin as one", "Export a GLB")
+    begun = making.evaluator.begun(making.recipe, making.tell)
+    if begun.figure is None or begun.figure.place is None:
+        raise InvalidValue(
+            "texture",
+            "what leant, or was moved, is elsewhere than in the picture",
+            "Export a GLB, with the colours on its vertices",
+        )
+    mesh = making.mesh()
+    ends = [f(m.vertices, 0) for m in (mesh, begun.mesh) for f in (np.min, np.max)]
+    off = max(np.abs(ends[0] - ends[2]).max(), np.abs(ends[1] - ends[3]).max())
+    if off > _STILL * float(np.max(ends[3] - ends[2])):
+        raise InvalidValue(
+            "texture",
+            "its finish steps move the figure away from its picture",
+            "Switch those off, or export a GLB, with the colours on its vertices",
+        )
+    making.tell(0.9, "laying the picture over it")
+    back = making.evaluator.back_subject(begins)
+    found = textured(mesh, making.evaluator.subject(begins), begun.figure.place, back)
+    if making.called:
+        found = replace(found, mesh=replace(found.mesh, name=making.called))
+    data = encode_glb(found.mesh, shares=found.shares, standing=True, picture=found.picture)
+    with writing(path, "textured GLB") as file:
+        file.write(data)
+
+
 def _part(part: Part) -> Product:
     def write(making: Making, path: Path) -> None:
         write_stl(part_of(making.evaluator, making.recipe, part, making.tell), path, "STL")
@@ -512,6 +545,9 @@ PRODUCTS: dict[str, Product] = {
     "piece.ply": _piece(".ply"),
     "piece.off": _piece(".off"),
     "model.glb": _piece(".model.glb"),
+    "textured.glb": Product(
+        "the textured GLB", "{}, textured.glb", ".textured.glb", MEDIA["glb"], _textured
+    ),
     **{f"{part}.stl": _part(part) for part in get_args(Part) if part != "piece"},
     "heights.tif": Product("the heights", "{}, heights.tif", ".tif", "image/tiff", _heights),
     "heights.png": Product("the heights", "{}, heights.png", ".heights.png", _PNG, _heights),

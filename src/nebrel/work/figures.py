@@ -13,6 +13,7 @@ from PIL import Image
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue, NotFound
 from nebrel.core.figure.seen import Seen, front_view, plate_row
+from nebrel.core.links.figure import hidden_mm
 from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.place import turned as turned_by
 from nebrel.core.mesh.render import render
@@ -56,7 +57,7 @@ def seen(
     mm_per_px, x, z = made.figure.place
     view = front_view(made.mesh, subject.cover.shape, mm_per_px, (x, z))
     if part == "difference":
-        last = plate_row(len(subject.cover), mm_per_px, z, begins.base.mm)
+        last = plate_row(len(subject.cover), mm_per_px, z, hidden_mm(begins))
         cover = subject.cover.copy()
         cover[last:] = 0
         own = difference(view.above(last), cover)

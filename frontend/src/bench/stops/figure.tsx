@@ -80,6 +80,7 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
       )}
       <h3 className="mt-3">Standing</h3>
       <LengthField label="Plate under it" value={begun.base} range={[0, 20]} limits={[0, 100]} step={0.5} slider help="As wide as it has to be, so that it does not tip." onChange={(base, r) => set({ base }, "plate", r)} />
+      <LengthField label="Feet" value={begun.feet} range={[0, 15]} limits={[0, 100]} step={0.5} slider help="Four of them, under all of it; as far apart as it allows." onChange={(feet, r) => set({ feet }, "feet", r)} />
       <h3 className="mt-3">Beside the picture</h3>
       <BroughtPicture label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
       {!turned && <BroughtPicture label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}

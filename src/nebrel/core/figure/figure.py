@@ -18,7 +18,7 @@ from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.learned import ask, bulge_of
 from nebrel.core.figure.pose import Part, is_posed, joint_of, leaning, pose
 from nebrel.core.figure.shading import fine_heights
-from nebrel.core.figure.stand import on_a_plate, tips_at
+from nebrel.core.figure.stand import on_a_plate, on_feet, tips_at
 from nebrel.core.figure.subject import Subject
 from nebrel.core.figure.swell import Swollen, distances, evened, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
@@ -66,6 +66,7 @@ class Wanted:
     half_round : what is turned ends at its axis, with a flat back
     wall_mm : what is turned is hollow, open above; 0 for solid
     base_mm : height of the plate that it stands on; 0 for none
+    feet_mm : height of four feet under all of it; 0 for none
     resolution : cells along its longer side
     """
 
@@ -81,6 +82,7 @@ class Wanted:
     half_round: bool = False
     wall_mm: float = 0.0
     base_mm: float = 0.0
+    feet_mm: float = 0.0
     resolution: int = 512
 
 
@@ -181,6 +183,9 @@ def make_figure(
         x = float(mesh.vertices[:, 0].min() + mesh.vertices[:, 0].max()) / 2
         mesh = replace(mesh, vertices=mesh.vertices - np.array([x, 0, 0], np.float32))
         corner += np.array([-x, 0.0, float(mesh.vertices[:, 2].max()) - before])
+    if wanted.feet_mm > 0:
+        mesh = on_feet(mesh, wanted.feet_mm)
+        corner += np.array([0.0, 0.0, wanted.feet_mm])
     # The outermost pixels stay where they are when there are more of them.
     times = scale * (wanted.resolution - 1) / (max(subject.cover.shape) - 1)
     edge = (_ROOM - times / scale / 2) * scale
@@ -213,6 +218,7 @@ def check_wanted(wanted: Wanted) -> None:
         ("softness", wanted.softness_mm, 0, 20),
         ("wall", wanted.wall_mm, 0, 100),
         ("base", wanted.base_mm, 0, 100),
+        ("feet", wanted.feet_mm, 0, 100),
         ("roundness", wanted.roundness, 0.05, 1),
     )
     for name, value, least, most in ranges:
@@ -300,7 +306,7 @@ def _sampled(
     regions = tuple(own(part.region) for part in beside.parts)
     back = None
     if beside.back is not None:
-        other = np.ascontiguousarray(_continued(beside.back.pixels, beside.back.cover)[:, ::-1])
+        other = np.ascontiguousarray(continued(beside.back.pixels, beside.back.cover)[:, ::-1])
         back = layer(resample(other, rows, cols))
     joints = tuple(
         None
@@ -528,8 +534,13 @@ def _swollen(cover: Floats, roundness: float) -> Swollen:
     return Swollen(found.power[some, some] / _FINER**2, found.radius[some, some] / _FINER)
 
 
-def _continued(pixels: Floats, cover: Floats) -> Floats:
-    """Beyond the subject its own colours go on, so that its rim is not the background's."""
+def continued(pixels: Floats, cover: Floats) -> Floats:
+    """Beyond a subject its own colours go on, so that its rim is not the background's.
+
+    Parameters
+    ----------
+    pixels, cover : (rows, cols, 3) and (rows, cols), 0 to 1
+    """
     inside = cover > 0.98
     if not inside.any():
         return pixels
@@ -554,7 +565,7 @@ def coloured(mesh: Mesh, given: _Sampled) -> NDArray[np.uint8]:
         return np.clip(np.stack(each, axis=1), 0, 1)
 
     found = np.full((len(mesh.vertices), 4), 255, np.uint8)
-    front = seen(_continued(given.pixels, given.cover))
+    front = seen(continued(given.pixels, given.cover))
     if given.back is not None:
         behind = mesh.vertices[:, 1:2] > _BEHIND_MM
         front = np.where(behind, seen(given.back), front)

@@ -19,6 +19,8 @@ _FOOT = 0.04  # of its height: what is lower than that stands on the table
 _TIPS = 12.0  # degrees that a plate keeps it from tipping at least
 _SUNK = 0.5  # of the plate's height, that the figure reaches into it at most
 _EDGE_MM = 1.5  # of the plate around the feet
+_FOOT_WIDE, _LEAST_FOOT_MM = 0.6, 1.2  # radius of a foot: of its height, and at least
+FEET_REACH = 0.2  # of its height, that feet reach up to what stands on them
 
 
 def middle_of_mass(mesh: Mesh) -> NDArray[np.float64]:
@@ -79,3 +81,55 @@ def on_a_plate(mesh: Mesh, plate_mm: float) -> Mesh:
     whole = body_of(lifted) + plate
     found = for_a_file(mesh_of(whole))[0]
     return with_colours_of(replace(found, name=mesh.name), lifted)
+
+
+def on_feet(mesh: Mesh, feet_mm: float) -> Mesh:
+    """A figure on four round feet that keep it from tipping as well as they can; on z = 0.
+
+    Parameters
+    ----------
+    mesh : closed, z up
+    feet_mm : how high it stands above the table
+
+    Raises
+    ------
+    InvalidValue : it is not above 0
+    NotSolid : they could not be joined
+    """
+    if not feet_mm > 0:
+        raise InvalidValue("feet", f"{feet_mm:g} mm is not above 0", "Use 0 for none at all")
+    low = float(mesh.vertices[:, 2].min())
+    tall = float(np.ptp(mesh.vertices[:, 2]))
+    lifted = replace(mesh, vertices=mesh.vertices + np.array([0, 0, feet_mm - low], np.float32))
+    radius = min(max(_FOOT_WIDE * feet_mm, _LEAST_FOOT_MM), 0.15 * tall)
+    whole = body_of(lifted)
+    for x, y, top in _under(lifted, radius, feet_mm + FEET_REACH * tall):
+        foot = cylinder(top + min(radius, 0.05 * tall), radius, round_sides(radius))
+        whole = whole + foot.translate((x, y, 0.0))
+    found = for_a_file(mesh_of(whole))[0]
+    return with_colours_of(replace(found, name=mesh.name), lifted)
+
+
+def _under(mesh: Mesh, radius: float, highest: float) -> list[tuple[float, float, float]]:
+    """Where feet go, the furthest out on four ways: x, y, and how high it is what they carry."""
+    middle = middle_of_mass(mesh)[:2]
+    places = mesh.vertices[mesh.vertices[:, 2] < highest].astype(np.float64)
+    cell = max(radius / 2, 1e-3)
+    at = np.round((places[:, :2] - middle) / cell).astype(np.int64)
+    cells, of = np.unique(at, axis=0, return_inverse=True)
+    lowest = np.full(len(cells), np.inf)
+    np.minimum.at(lowest, of.ravel(), places[:, 2])
+    found = []
+    for way in range(4):
+        angle = np.pi / 4 + way * np.pi / 2
+        to = np.array([np.cos(angle), np.sin(angle)])
+        reach, beside = cells @ to, np.abs(cells @ np.array([-to[1], to[0]]))
+        # Well on that way, not only beside it.
+        near = np.flatnonzero(beside <= np.maximum(1.0, 0.7 * reach))
+        if not len(near):
+            continue
+        furthest = near[reach[near].argmax()]
+        # So far in that all of it is under the figure.
+        x, y = middle + cells[furthest] * cell - to * radius / 2
+        found.append((float(x), float(y), float(lowest[furthest])))
+    return found

@@ -30,6 +30,7 @@ def encode_glb(
     extras: dict[str, Any] | None = None,
     shares: Floats | None = None,
     standing: bool = False,
+    picture: bytes | None = None,
 ) -> bytes:
     """One mesh as GLB, its vertices in mm and z up as computed.
 
@@ -39,6 +40,7 @@ def encode_glb(
     normals : (V, 3) float32 unit normals, or None
     extras : figures to travel along, under `asset.extras`
     shares : (V, 2) float32 places on the picture from its upper left corner, or None
+    picture : PNG that lies over it at those places
     standing : placed in metres and y up, as glTF has it, by its node; else as it is
 
     Returns
@@ -89,16 +91,24 @@ def encode_glb(
             }
         )
         blobs.append(_linear(mesh.colours).tobytes())
+    primitive: dict[str, Any] = {"attributes": attributes, "indices": 0}
+    over: dict[str, Any] = {}
+    if picture is not None:
+        primitive["material"] = 0
+        rough = {"baseColorTexture": {"index": 0}, "metallicFactor": 0, "roughnessFactor": 1}
+        over = {
+            "materials": [{"pbrMetallicRoughness": rough}],
+            "textures": [{"source": 0, "sampler": 0}],
+            "samplers": [{"wrapS": 33071, "wrapT": 33071}],
+            "images": [{"bufferView": len(blobs), "mimeType": "image/png"}],
+        }
+        blobs.append(picture + b"\0" * (-len(picture) % 4))
     views, offset = [], 0
     for number, blob in enumerate(blobs):
-        views.append(
-            {
-                "buffer": 0,
-                "byteOffset": offset,
-                "byteLength": len(blob),
-                "target": 34963 if number == 0 else 34962,
-            }
-        )
+        view = {"buffer": 0, "byteOffset": offset, "byteLength": len(blob)}
+        if picture is None or number < len(blobs) - 1:
+            view["target"] = 34963 if number == 0 else 34962
+        views.append(view)
         offset += len(blob)
     document = {
         "asset": {
@@ -109,7 +119,8 @@ def encode_glb(
         "scene": 0,
         "scenes": [{"nodes": [0]}],
         "nodes": [{"mesh": 0, "name": mesh.name, **({"matrix": _STANDING} if standing else {})}],
-        "meshes": [{"primitives": [{"attributes": attributes, "indices": 0}]}],
+        "meshes": [{"primitives": [primitive]}],
+        **over,
         "accessors": accessors,
         "bufferViews": views,
         "buffers": [{"byteLength": offset}],

@@ -18,6 +18,7 @@ from nebrel.core.figure.network import Network, depth_by
 from nebrel.core.figure.pose import Part
 from nebrel.core.figure.regions import region_at
 from nebrel.core.figure.seen import front_view, plate_row
+from nebrel.core.figure.stand import FEET_REACH
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
@@ -128,6 +129,7 @@ def _wanted(begins: FigureBegin, quality: Quality) -> Wanted:
         half_round=begins.half_round,
         wall_mm=begins.wall.mm,
         base_mm=begins.base.mm,
+        feet_mm=begins.feet.mm,
         resolution=cells,
     )
 
@@ -188,7 +190,7 @@ def _figure(
     leant = bool(made.axis and made.axis[1]) or made.moved
     if wanted.resolution == asked and not leant:
         seen = front_view(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
-        last = plate_row(found.cover.shape[0], made.mm_per_px, made.low_mm[1], wanted.base_mm)
+        last = plate_row(found.cover.shape[0], made.mm_per_px, made.low_mm[1], hidden_mm(wanted))
         cover = found.cover.copy()
         cover[last:] = 0
         outline = round(seen.above(last).overlap(cover), 5)
@@ -204,6 +206,15 @@ def _figure(
         box=_box(found, shown),
     )
     return Shape(Built(mesh, report=report), report, figure=done)
+
+
+def hidden_mm(begins: FigureBegin | Wanted) -> float:
+    """Up to where a plate, or feet, may hide a figure."""
+    if isinstance(begins, Wanted):
+        base, feet, tall = begins.base_mm, begins.feet_mm, begins.tall_mm
+    else:
+        base, feet, tall = begins.base.mm, begins.feet.mm, begins.tall.mm
+    return base + feet + (FEET_REACH * tall if feet > 0 else 0.0)
 
 
 def _box(found: Subject, shown: Corrected) -> tuple[float, float, float, float]:

@@ -12,14 +12,14 @@ from typing import Any
 
 from nebrel.core.data import Floats, HeightField, Mask, Mesh, Picture
 from nebrel.core.errors import NebrelError, NotFound
-from nebrel.core.figure.subject import Subject
+from nebrel.core.figure.subject import Subject, find_subject
 from nebrel.core.forms.lying import Lying
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
 from nebrel.core.links.decoration import as_relief, decorated, lying_of_one, lying_on, on_body
 from nebrel.core.links.figure import mask_of, subject
-from nebrel.core.links.link import VERSION, Link, at_hand, plain
+from nebrel.core.links.link import VERSION, Link, at_hand, file, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
 from nebrel.core.links.runner import Made, Note, Progress, Runner
@@ -354,6 +354,13 @@ class Evaluator:
         """What of its picture is made into a figure. Raises as `find_subject`."""
         found: Subject = self._run([subject(begins, FULL)], progress)[0].value
         return found
+
+    def back_subject(self, begins: FigureBegin) -> Subject | None:
+        """The subject from behind, where a picture of that was brought. Raises as `subject`."""
+        if begins.back_picture is None:
+            return None
+        shown: Picture = self._run([file("picture", begins.back_picture.sha256)])[0].value
+        return find_subject(shown)
 
     def mask(self, begins: FigureBegin) -> Floats | None:
         """The mask that was brought beside a figure's picture, as that lies now.

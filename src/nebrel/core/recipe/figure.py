@@ -129,6 +129,7 @@ class FigureBegin(Step):
     axis : of what is turned; left out: found by itself
     wall : of what is turned, open above; 0 for solid
     base : height of the plate that it stands on; 0 for none
+    feet : height of four feet under all of it; 0 for none
     depth_picture : of the picture's size, light is near
     network : tells the depth where there is no picture of it
     back_picture : the same subject from behind
@@ -156,6 +157,7 @@ class FigureBegin(Step):
     half_round: bool = False
     wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
     base: Annotated[Length, between(0, 100, "a base")] = _NONE
+    feet: Annotated[Length, between(0, 100, "feet")] = _NONE
     depth_picture: PictureFile | None = None
     network: OwnNetwork | None = None
     back_picture: PictureFile | None = None
