@@ -9,8 +9,10 @@ import trimesh
 from playwright.sync_api import Page, expect
 
 from nebrel.core.formats.meshes import read_mesh
+from tests.core.test_network import brightness
 from tests.e2e.axe import findings
 from tests.e2e.conftest import Server, drop_file
+from tests.e2e.test_bodies import in_the_middle
 from tests.e2e.test_decorations import exported
 from tests.e2e.test_first_slice import trail, type_length
 from tests.e2e.test_picture_stop import drag, placer
@@ -20,8 +22,11 @@ from tests.pictures import png
 COLS, ROWS = 240, 300
 
 
-def doll(grain: float) -> bytes:
-    """A round body, a head and two arms that stand off, on paper with a grain."""
+def doll(grain: float, shade: float = 0.0) -> bytes:
+    """A round body, a head and two arms that stand off, on paper with a grain.
+
+    It gets darker to the right by a share.
+    """
     mask = np.zeros((ROWS, COLS), np.uint8)
     cv2.ellipse(mask, (120, 200), (52, 70), 0, 0, 360, 255, -1, cv2.LINE_AA)
     cv2.circle(mask, (120, 95), 40, 255, -1, cv2.LINE_AA)
@@ -29,7 +34,8 @@ def doll(grain: float) -> bytes:
     cv2.line(mask, (120, 160), (195, 130), 255, 22, cv2.LINE_AA)
     cover = (mask / 255.0)[..., None]
     paper = 0.92 + grain * np.random.default_rng(0).uniform(-1, 1, (ROWS, COLS, 1))
-    found = cover * np.array([0.7, 0.3, 0.2]) + (1 - cover) * paper
+    lit = 1 - shade * np.linspace(0, 1, COLS)[None, :, None]
+    found = cover * np.array([0.7, 0.3, 0.2]) * lit + (1 - cover) * paper
     return png(found.astype(np.float32), 8)
 
 
@@ -184,3 +190,49 @@ def test_an_axis_is_dragged_and_an_arm_turned_about_its_joint(page: Page, server
     page.keyboard.press("Enter")
     closed(page)
     assert findings(page) == []
+
+
+def test_a_network_of_ones_own_and_a_push_are_steps_of_it(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    begun(page, doll(0.0, 0.8))
+    closed(page)
+    trail(page, "Figure").click()
+    page.get_by_role("textbox", name="Resolution").fill("128")
+    page.keyboard.press("Enter")
+    page.get_by_text("half round", exact=True).click()
+    closed(page)
+    saved(page)
+    before = trimesh.load(exported(page, tmp_path, "PLY")).volume
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Choose").nth(2).click()
+    chooser.value.set_files({"name": "none.onnx", "mimeType": "", "buffer": b"nothing"})
+    expect(page.get_by_text("It is no network that can be used")).to_be_visible()
+    data = brightness(tmp_path / "own.onnx").read_bytes()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Choose").nth(2).click()
+    chooser.value.set_files({"name": "own.onnx", "mimeType": "", "buffer": data})
+    expect(page.get_by_text("own.onnx", exact=True)).to_be_visible()
+    closed(page)
+    assert findings(page) == []
+    saved(page)
+    told = trimesh.load(exported(page, tmp_path, "PLY")).volume
+    assert abs(told / before - 1) > 0.03
+    page.get_by_role("button", name="turntable").click()
+    expect(page.get_by_role("button", name="turntable")).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="front", exact=True).click()
+    expect(page.get_by_role("button", name="turntable")).to_have_attribute("aria-pressed", "false")
+    trail(page, "Finish").click()
+    page.get_by_role("button", name="Add", exact=True).click()
+    page.locator(".adding-menu").get_by_role("button", name=re.compile("Push or press")).click()
+    page.get_by_role("button", name="Brush", exact=True).click()
+    expect(page.get_by_role("button", name="Draw on the piece")).to_be_visible()
+    x, y = in_the_middle(page)
+    drag(page, [(x, y), (x + 12, y + 6)])
+    expect(page.get_by_text("1 stroke", exact=True)).to_be_visible()
+    closed(page)
+    saved(page)
+    pushed = trimesh.load(exported(page, tmp_path, "PLY"))
+    assert pushed.is_volume and pushed.volume > told
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("0 strokes", exact=True)).to_be_visible()

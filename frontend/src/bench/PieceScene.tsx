@@ -26,6 +26,9 @@ const DIRECTIONS: Record<NamedView, [number, number, number]> = {
 
 const STANDING: [number, number, number] = [0.3, -1, 0.55];
 
+/** Once round in twelve seconds. */
+const TURN_SPEED = 5;
+
 /** What lies as it was brought: its underside is the table. */
 const BODY = { kind: "body", round: false };
 
@@ -341,7 +344,9 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
       onScale(scale);
     }
   });
-  return <OrbitControls ref={controls} makeDefault enableDamping={false} zoomToCursor />;
+  const turning = useBench((state) => state.turning);
+  useEffect(() => invalidate(), [turning, invalidate]);
+  return <OrbitControls ref={controls} makeDefault enableDamping={false} zoomToCursor autoRotate={turning} autoRotateSpeed={TURN_SPEED} />;
 }
 
 /** The distance at which the whole box, rulers included, is inside the view. */

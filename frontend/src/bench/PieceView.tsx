@@ -36,7 +36,7 @@ interface Props {
 }
 
 export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }: Props) {
-  const { look, setLook, see, split, setSplit } = useBench();
+  const { look, setLook, see, split, setSplit, turning, setTurning } = useBench();
   const [pxPerMm, setPxPerMm] = useState(0);
   const { shown, work, problem } = mesh;
   const figures = shown?.figures;
@@ -113,6 +113,9 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
             {name}
           </button>
         ))}
+        <button type="button" className="chip" aria-pressed={turning} title="The piece goes round slowly" onClick={() => setTurning(!turning)}>
+          turntable
+        </button>
         <MeasureBar />
       </div>
       {seen.Legend && <seen.Legend piece={piece} recipe={recipe} resting={resting} />}

@@ -21,6 +21,8 @@ interface BenchState {
   split: number;
   /** Which named view was asked for last; the counter tells two equal wishes apart. */
   wish: { view: NamedView; at: number };
+  /** The piece goes round slowly, as on a turntable. */
+  turning: boolean;
   /** The section line, shares of the width and height from the upper left corner. */
   line: SectionLine;
   setLine: (line: SectionLine) => void;
@@ -29,6 +31,7 @@ interface BenchState {
   setTurn: (turn: Turn) => void;
   setSplit: (split: number) => void;
   see: (view: NamedView) => void;
+  setTurning: (turning: boolean) => void;
 }
 
 /** How far along the line a spot lies, when it is near it. */
@@ -49,6 +52,7 @@ export const useBench = create<BenchState>((set) => ({
   turn: "piece",
   split: 0.44,
   wish: { view: "all", at: 0 },
+  turning: false,
   line: { start: [0, 0.5], end: [1, 0.5] },
   setLine: (line) => set({ line }),
   go: (stop) => {
@@ -58,5 +62,6 @@ export const useBench = create<BenchState>((set) => ({
   setLook: (look) => set({ look }),
   setTurn: (turn) => set({ turn }),
   setSplit: (split) => set({ split }),
-  see: (view) => set((state) => ({ wish: { view, at: state.wish.at + 1 } })),
+  see: (view) => set((state) => ({ wish: { view, at: state.wish.at + 1 }, turning: false })),
+  setTurning: (turning) => set({ turning }),
 }));
