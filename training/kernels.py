@@ -1,5 +1,8 @@
 """What is done for each pixel of a picture that is made up."""
 
+# Compiled: the compiler checks its types.
+# mypy: ignore-errors
+
 from __future__ import annotations
 
 import math
@@ -31,7 +34,7 @@ _AROUND = ((0, 1), (1, 1), (1, 0), (1, -1), (0, -1), (-1, -1), (-1, 0), (-1, 1))
 
 
 @njit(cache=True, fastmath=True, inline="always")
-def _level(numbers, choices, table, i, x, y, z):  # type: ignore[no-untyped-def]
+def _level(numbers, choices, table, i, x, y, z):
     """Of a solid at a place: 1 on its surface, less inside."""
     dx, dy, dz = x - numbers[i, 0], y - numbers[i, 1], z - numbers[i, 2]
     type_ = choices[i, TYPE]
@@ -89,7 +92,7 @@ def _level(numbers, choices, table, i, x, y, z):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True)
-def _field(scene, near, low, high, sums, x, y, z):  # type: ignore[no-untyped-def]
+def _field(scene, near, low, high, sums, x, y, z):
     """At least 1 inside of what all solids come to, and the part that is nearest."""
     numbers, choices, table, waves, sharp = scene
     sums[:] = 0
@@ -128,7 +131,7 @@ def _field(scene, near, low, high, sums, x, y, z):  # type: ignore[no-untyped-de
 
 
 @njit(cache=True, fastmath=True)
-def seen(numbers, choices, table, waves, sharp, size):  # type: ignore[no-untyped-def]
+def seen(numbers, choices, table, waves, sharp, size):
     """What is seen of solids from the front and from the back.
 
     Parameters
@@ -221,7 +224,7 @@ def seen(numbers, choices, table, waves, sharp, size):  # type: ignore[no-untype
 
 
 @njit(cache=True, fastmath=True)
-def shaded(front, inside, toward):  # type: ignore[no-untyped-def]
+def shaded(front, inside, toward):
     """How much of a light reaches each pixel, 0.5 to 1, past what stands before it."""
     size = len(front)
     pixel = 2 / size
@@ -246,7 +249,7 @@ def shaded(front, inside, toward):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True)
-def open_sky(front, inside):  # type: ignore[no-untyped-def]
+def open_sky(front, inside):
     """How much of the sky each pixel sees, 0 to 1."""
     size = len(front)
     pixel = 2 / size

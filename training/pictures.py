@@ -10,6 +10,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -119,11 +120,12 @@ def _lamp(rng: Generator) -> Array:
     """Where a light is: mostly above and in front."""
     if rng.random() < 0.7:
         turn, lift = rng.uniform(-1.2, 1.2), rng.uniform(0.1, 1.2)
-        at = [np.sin(turn) * np.cos(lift), np.sin(lift), np.cos(turn) * np.cos(lift) + 0.15]
+        ahead = np.cos(turn) * np.cos(lift) + 0.15
+        at = np.array([np.sin(turn) * np.cos(lift), np.sin(lift), ahead])
     else:
         at = rng.normal(size=3)
         at[2] = abs(at[2]) + 0.2
-    found: Array = (np.asarray(at) / np.linalg.norm(at)).astype(np.float32)
+    found: Array = (at / np.linalg.norm(at)).astype(np.float32)
     return found
 
 
@@ -137,6 +139,7 @@ def picture(of: Truth, rng: Generator, lit: bool | None = None, plain: bool = Fa
     """
     fate = rng.random()
     unlit = fate < UNLIT if lit is None else not lit
+    shown: NDArray[Any]
     paint = colours(of, rng, strong=unlit, plain=plain)
     if unlit:
         shown = paint
@@ -236,7 +239,10 @@ class Pictures:
 def make(count: int, seed: int, kinds: Sequence[Kind], a_shape: int = A_SHAPE) -> Pictures:
     """So many pictures, a few of each shape, the kinds in turn."""
     rng = np.random.default_rng(seed)
-    shown, shape, truths, kind = [], [], [], []
+    shown: list[NDArray[np.uint8]] = []
+    shape: list[int] = []
+    truths: list[Truth] = []
+    kind: list[int] = []
     for at in range(count):
         if at % a_shape == 0:
             kind.append(len(kind) % len(kinds))

@@ -220,70 +220,17 @@ def _profile(rng: Generator, knots: int, least: float = 0.25) -> Vector:
 # The kinds.
 
 
+Pick = Callable[[int], int]
+
+
 def figure(rng: Generator) -> Shape:
     """Someone on two legs or four: trunk, limbs, head, ears, eyes."""
     shape, sharp = Shape(), _u(rng, 5, 14)
     own = rng.random() < 0.6
-    pick: Callable[[int], int] = lambda i: i if own else 0  # noqa: E731
+    pick: Pick = lambda i: i if own else 0  # noqa: E731
     size = _u(rng, 0.2, 0.4)
-    if rng.random() < 0.5:
-        long, tilt = _u(rng, 0.45, 0.85), _u(rng, -0.2, 0.3)
-        spine = [[-long, 0, 0], [0, _u(rng, -0.06, 0.1), 0], [long, tilt / 2, 0]]
-        shape.limb(spine, size * _u(rng, 0.85, 1.15), size * _u(rng, 0.8, 1.2), sharp=sharp)
-        tall, thick = _u(rng, 0.3, 0.85), size * _u(rng, 0.25, 0.5)
-        for j, (x, side) in enumerate(
-            [(-0.9 * long, 1), (-0.9 * long, -1), (0.85 * long, 1), (0.85 * long, -1)]
-        ):
-            z, dx = side * size * _u(rng, 0.5, 0.8), _u(rng, -0.25, 0.25)
-            knee = [x + dx / 2 + _u(rng, -0.15, 0.15), -size - 0.4 * tall, z]
-            foot = [x + dx, -size - tall, z]
-            toes = [x + dx + 0.9 * thick, -size - tall, z]
-            leg = [[x, -0.2 * size, z], knee, foot, toes]
-            part = 1 + j % 2 if own else 0
-            shape.limb(leg, 1.3 * thick, 0.8 * thick, sharp=sharp, group=pick(1 + j), part=part)
-        head = np.array(
-            [long + _u(rng, 0.1, 0.4), tilt / 2 + _u(rng, 0.05, 0.65), _u(rng, -0.1, 0.25)]
-        )
-        large = size * _u(rng, 0.6, 1.05)
-        neck = [[0.85 * long, tilt / 2, 0], head]
-        shape.limb(neck, 0.7 * size, 0.8 * large, sharp=sharp)
-        if rng.random() < 0.8:
-            tail = [
-                [-long, 0, 0],
-                [-long - _u(rng, 0.1, 0.4), _u(rng, -0.1, 0.4), _u(rng, -0.2, 0.2)],
-                [-long - _u(rng, 0.1, 0.6), _u(rng, -0.4, 0.7), _u(rng, -0.2, 0.2)],
-            ]
-            ends = size * _u(rng, 0.15, 0.5), size * _u(rng, 0.08, 0.4)
-            shape.limb(tail, *ends, sharp=sharp, part=5)
-        looks = _u(rng, -0.2, 1.4)
-    else:
-        long, looks = _u(rng, 0.4, 0.7), _u(rng, 0.2, 2.9)
-        size *= 1.05
-        trunk = [[0, -long, 0], [_u(rng, -0.1, 0.1), 0, _u(rng, -0.1, 0.1)], [0, 0.7 * long, 0]]
-        shape.limb(trunk, size * _u(rng, 0.8, 1.3), size * _u(rng, 0.7, 1.1), sharp=sharp)
-        large = _u(rng, 0.2, 0.42)
-        head = np.array(
-            [_u(rng, -0.1, 0.1), 0.7 * long + large + _u(rng, 0, 0.2), _u(rng, -0.05, 0.2)]
-        )
-        shape.limb([[0, 0.6 * long, 0], head], 0.5 * size, 0.5 * large, sharp=sharp)
-        thick, reach, tall = size * _u(rng, 0.22, 0.45), _u(rng, 0.4, 0.9), _u(rng, 0.35, 0.9)
-        for j, side in enumerate((-1, 1)):
-            shoulder = np.array([0.85 * side * size, 0.45 * long, 0])
-            lift = _u(rng, -0.5, 1.4)
-            bent = np.array([0.6 * side * np.cos(lift), -np.sin(lift), _u(rng, -0.3, 0.7)])
-            elbow = shoulder + reach / 2 * bent
-            to = np.array([_u(rng, -1, 0.8) * side, _u(rng, -1, 0.8), _u(rng, -0.3, 1.2)])
-            hand = elbow + reach / 2 * to / np.linalg.norm(to)
-            arm = {"sharp": sharp, "group": pick(1 + j)}
-            shape.limb([shoulder, elbow, hand], 1.2 * thick, 0.75 * thick, part=1, **arm)
-            shape.ball(hand, thick * _u(rng, 0.9, 1.4), part=2, **arm)
-        for j, side in enumerate((-1, 1)):
-            hip = np.array([0.55 * side * size, -0.8 * long, 0])
-            knee = hip + tall / 2 * np.array([side * _u(rng, -0.1, 0.5), -1, _u(rng, -0.1, 0.6)])
-            foot = knee + tall / 2 * np.array([side * _u(rng, -0.3, 0.3), -1, _u(rng, -0.6, 0.1)])
-            toes = foot + np.array([0.3 * side * thick, 0, 1.5 * thick])
-            leg = {"sharp": sharp, "group": pick(3 + j), "part": 3}
-            shape.limb([hip, knee, foot, toes], 1.5 * thick, 0.9 * thick, **leg)
+    made = _on_four if rng.random() < 0.5 else _on_two
+    head, large, looks = made(rng, shape, size, sharp, pick)
     _head(rng, shape, head, large, looks, sharp, pick(6))
     shape.turn(about(0, _u(rng, -0.25, 0.25)) @ about(1, 0.35 * rng.normal()))
     if rng.random() < 0.5:
@@ -291,6 +238,76 @@ def figure(rng: Generator) -> Shape:
     if rng.random() < 0.3:
         shape.roughen(rng, _u(rng, 0.01, 0.04), 8, 40)
     return shape
+
+
+def _on_four(
+    rng: Generator, shape: Shape, size: float, sharp: float, pick: Pick
+) -> tuple[Vector, float, float]:
+    """Where its head goes, how large that is, and which way it looks."""
+    long, tilt = _u(rng, 0.45, 0.85), _u(rng, -0.2, 0.3)
+    spine = [[-long, 0, 0], [0, _u(rng, -0.06, 0.1), 0], [long, tilt / 2, 0]]
+    shape.limb(spine, size * _u(rng, 0.85, 1.15), size * _u(rng, 0.8, 1.2), sharp=sharp)
+    tall, thick = _u(rng, 0.3, 0.85), size * _u(rng, 0.25, 0.5)
+    for j, (x, side) in enumerate(
+        [(-0.9 * long, 1), (-0.9 * long, -1), (0.85 * long, 1), (0.85 * long, -1)]
+    ):
+        z, dx = side * size * _u(rng, 0.5, 0.8), _u(rng, -0.25, 0.25)
+        knee = [x + dx / 2 + _u(rng, -0.15, 0.15), -size - 0.4 * tall, z]
+        foot = [x + dx, -size - tall, z]
+        toes = [x + dx + 0.9 * thick, -size - tall, z]
+        leg: list[Any] = [[x, -0.2 * size, z], knee, foot, toes]
+        part = 1 + j % 2 if pick(1) else 0
+        shape.limb(leg, 1.3 * thick, 0.8 * thick, sharp=sharp, group=pick(1 + j), part=part)
+    head = np.array([long + _u(rng, 0.1, 0.4), tilt / 2 + _u(rng, 0.05, 0.65), _u(rng, -0.1, 0.25)])
+    large = size * _u(rng, 0.6, 1.05)
+    neck: list[Any] = [[0.85 * long, tilt / 2, 0], head]
+    shape.limb(neck, 0.7 * size, 0.8 * large, sharp=sharp)
+    if rng.random() < 0.8:
+        tail: list[Any] = [
+            [-long, 0, 0],
+            [-long - _u(rng, 0.1, 0.4), _u(rng, -0.1, 0.4), _u(rng, -0.2, 0.2)],
+            [-long - _u(rng, 0.1, 0.6), _u(rng, -0.4, 0.7), _u(rng, -0.2, 0.2)],
+        ]
+        ends = size * _u(rng, 0.15, 0.5), size * _u(rng, 0.08, 0.4)
+        shape.limb(tail, *ends, sharp=sharp, part=5)
+    looks = _u(rng, -0.2, 1.4)
+    return head, large, looks
+
+
+def _on_two(
+    rng: Generator, shape: Shape, size: float, sharp: float, pick: Pick
+) -> tuple[Vector, float, float]:
+    long, looks = _u(rng, 0.4, 0.7), _u(rng, 0.2, 2.9)
+    size *= 1.05
+    trunk: list[Any] = [
+        [0, -long, 0],
+        [_u(rng, -0.1, 0.1), 0, _u(rng, -0.1, 0.1)],
+        [0, 0.7 * long, 0],
+    ]
+    shape.limb(trunk, size * _u(rng, 0.8, 1.3), size * _u(rng, 0.7, 1.1), sharp=sharp)
+    large = _u(rng, 0.2, 0.42)
+    head = np.array([_u(rng, -0.1, 0.1), 0.7 * long + large + _u(rng, 0, 0.2), _u(rng, -0.05, 0.2)])
+    neck: list[Any] = [[0, 0.6 * long, 0], head]
+    shape.limb(neck, 0.5 * size, 0.5 * large, sharp=sharp)
+    thick, reach, tall = size * _u(rng, 0.22, 0.45), _u(rng, 0.4, 0.9), _u(rng, 0.35, 0.9)
+    for j, side in enumerate((-1, 1)):
+        shoulder = np.array([0.85 * side * size, 0.45 * long, 0])
+        lift = _u(rng, -0.5, 1.4)
+        bent = np.array([0.6 * side * np.cos(lift), -np.sin(lift), _u(rng, -0.3, 0.7)])
+        elbow = shoulder + reach / 2 * bent
+        to = np.array([_u(rng, -1, 0.8) * side, _u(rng, -1, 0.8), _u(rng, -0.3, 1.2)])
+        hand = elbow + reach / 2 * to / np.linalg.norm(to)
+        arm: dict[str, Any] = {"sharp": sharp, "group": pick(1 + j)}
+        shape.limb([shoulder, elbow, hand], 1.2 * thick, 0.75 * thick, part=1, **arm)
+        shape.ball(hand, thick * _u(rng, 0.9, 1.4), part=2, **arm)
+    for j, side in enumerate((-1, 1)):
+        hip = np.array([0.55 * side * size, -0.8 * long, 0])
+        knee = hip + tall / 2 * np.array([side * _u(rng, -0.1, 0.5), -1, _u(rng, -0.1, 0.6)])
+        foot = knee + tall / 2 * np.array([side * _u(rng, -0.3, 0.3), -1, _u(rng, -0.6, 0.1)])
+        toes = foot + np.array([0.3 * side * thick, 0, 1.5 * thick])
+        leg: dict[str, Any] = {"sharp": sharp, "group": pick(3 + j), "part": 3}
+        shape.limb([hip, knee, foot, toes], 1.5 * thick, 0.9 * thick, **leg)
+    return head, large, looks
 
 
 def _head(
