@@ -236,8 +236,19 @@ class Pictures:
         return cls(**{name: np.concatenate([one[name] for one in read]) for name in read[0]})
 
 
-def make(count: int, seed: int, kinds: Sequence[Kind], a_shape: int = A_SHAPE) -> Pictures:
-    """So many pictures, a few of each shape, the kinds in turn."""
+def make(
+    count: int,
+    seed: int,
+    kinds: Sequence[Kind],
+    a_shape: int = A_SHAPE,
+    lit: bool | None = None,
+) -> Pictures:
+    """So many pictures, a few of each shape, the kinds in turn.
+
+    Parameters
+    ----------
+    lit : all of them, or none; left out: mostly
+    """
     rng = np.random.default_rng(seed)
     shown: list[NDArray[np.uint8]] = []
     shape: list[int] = []
@@ -248,7 +259,7 @@ def make(count: int, seed: int, kinds: Sequence[Kind], a_shape: int = A_SHAPE) -
             kind.append(len(kind) % len(kinds))
             truths.append(truth(kinds[kind[-1]], rng))
         shape.append(len(kind) - 1)
-        shown.append(np.round(255 * picture(truths[-1], rng)).astype(np.uint8))
+        shown.append(np.round(255 * picture(truths[-1], rng, lit)).astype(np.uint8))
     return Pictures(
         np.stack(shown),
         np.array(shape, np.int32),
