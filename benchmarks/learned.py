@@ -27,11 +27,10 @@ def row(name: str, count: int, kinds: Sequence[Kind], seed: int, **more: bool) -
     found = table(of, measured(of, scales), [kind.__name__ for kind in kinds])
     shown = found if not more else {"all": found["all"]}
     for kind, figures in shown.items():
-        print(
-            f"{name:18} {kind:8} normals {figures['angle']:5.1f} of {figures['angle inflated']:5.1f}"
-            f" degrees: {figures['angle ratio']:.3f}  depth {figures['depth ratio']:.3f}"
-            f"  thickness {figures['thick ratio']:.3f}  farther {100 * figures['worse']:.0f} %"
-        )
+        angles = f"{figures['angle']:5.1f} of {figures['angle inflated']:5.1f} degrees"
+        ratios = f"{figures['angle ratio']:.3f}  depth {figures['depth ratio']:.3f}"
+        rest = f"thickness {figures['thick ratio']:.3f}  farther {100 * figures['worse']:.0f} %"
+        print(f"{name:18} {kind:8} normals {angles}: {ratios}  {rest}")
 
 
 if __name__ == "__main__":

@@ -197,10 +197,14 @@ def make_figure(
 def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
     """Two sides of a cell that touch are drawn apart; its figures."""
     report = measure(mesh)
-    if report.manifold:
+    if report.manifold and report.bodies == 1:
         return mesh, report
-    parted = _in_one(for_a_file(mesh)[0])
-    return with_colours_of(replace(parted, name=mesh.name), mesh), measure(parted)
+    found = mesh
+    if not report.manifold:
+        found = with_colours_of(replace(_in_one(for_a_file(mesh)[0]), name=mesh.name), mesh)
+    elif report.bodies > 1:
+        found = with_colours_of(replace(_in_one(mesh), name=mesh.name), mesh)
+    return found, measure(found)
 
 
 def check_wanted(wanted: Wanted) -> None:
