@@ -47,7 +47,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const trace = useRef<SVGPolylineElement>(null);
   const room = useRoom(host);
 
-  const { acting, Under, bare } = stopOf(recipe, at);
+  const { id: stop, acting, Under, bare } = stopOf(recipe, at);
   const steps = acting?.place.read(recipe) ?? [];
   const index = steps.findIndex((one) => one.id === view.chosen[acting?.list ?? ""]);
   const step = index < 0 ? undefined : steps[index];
@@ -61,7 +61,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
     [recipe, upto, fine, resting, comparing],
   );
   const { shown: plain, busy } = useCorrected(wanted);
-  const shown = useMemo(() => (bare ? inItsOwnMm(plain, recipe, figures) : plain), [bare, plain, recipe, figures]);
+  const shown = useMemo(() => (stop === "figure" ? inItsOwnMm(plain, recipe, figures) : plain), [stop, plain, recipe, figures]);
   const corrected = shown?.corrected;
   const frame = useFrame(corrected, room);
   const mark = useMark(recipe);
