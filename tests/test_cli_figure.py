@@ -33,7 +33,7 @@ def made(capsys: Capture, *arguments: object) -> dict[str, object]:
     return dict(json.loads(capsys.readouterr().out))
 
 
-@pytest.mark.parametrize("way", ["inflate", "half", "turn"])
+@pytest.mark.parametrize("way", ["inflate", "half", "turn", "learned"])
 def test_a_subject_becomes_round_upright_and_closed(
     tmp_path: Path, capsys: Capture, way: str
 ) -> None:
@@ -59,6 +59,19 @@ def test_it_stands_on_its_plate_in_few_colours(tmp_path: Path, capsys: Capture) 
     assert mesh.bounds[:, 0].sum() == pytest.approx(0, abs=0.02)
     assert len(np.unique(mesh.visual.vertex_colors, axis=0)) <= 2
     assert float(str(said["tips_at_degrees"])) > 8
+
+
+def test_it_stands_on_feet_upright_and_in_the_middle(tmp_path: Path, capsys: Capture) -> None:
+    out = tmp_path / "out.stl"
+    source = picture(tmp_path / "in.png")
+    options = "--way", "learned", "--tall", "40", "--feet", "4"
+    said = made(capsys, source, "-o", out, *options)
+    mesh = trimesh.load(out)
+    assert mesh.is_volume and said["bodies"] == 1
+    low, high = mesh.bounds
+    assert low[2] == pytest.approx(0, abs=1e-4) and high[2] == pytest.approx(44, abs=0.2)
+    assert abs(low[0] + high[0]) < 0.1
+    assert float(said["tips_at_degrees"]) > 3  # type: ignore[arg-type]
 
 
 def test_a_mask_a_depth_picture_and_a_back_may_be_brought(tmp_path: Path, capsys: Capture) -> None:
