@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Spinner } from "react-bootstrap";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { api, orderModel, type Order, take } from "../api/client";
 import { ChooseFile } from "../shared/ChooseFile";
 import { EmptyState } from "../shared/EmptyState";
 import { showError } from "../shared/notices";
-import { Wordmark } from "../shared/Wordmark";
+import { PageHead } from "../shared/PageHead";
 import { Button } from "../shared/Button";
 import { OrderRow } from "./OrderRow";
 import { ServiceCard } from "./ServiceCard";
@@ -44,16 +44,7 @@ export function Makers() {
   const keyed = services.data?.some((service) => service.keyed) ?? false;
   return (
     <div className="workshop">
-      <header className="page-head px-4">
-        <Wordmark />
-        <span className="quiet" aria-hidden="true">
-          |
-        </span>
-        <strong>Model makers</strong>
-        <Link to="/" className="btn btn-plain ms-auto">
-          To the shelf
-        </Link>
-      </header>
+      <PageHead title="Model makers" />
       <main className="workshop-body">
         {services.isPending && <Spinner role="status" aria-label="Loading the model makers" />}
         {services.isError && (

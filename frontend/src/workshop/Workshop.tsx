@@ -1,7 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Spinner } from "react-bootstrap";
-import { Link } from "react-router";
 import { api, type Material, type Printer, take } from "../api/client";
 import { FRESH } from "../api/fresh";
 import { focusAfterwards, labelled } from "../shared/afterwards";
@@ -9,7 +8,7 @@ import { Button } from "../shared/Button";
 import { EmptyState } from "../shared/EmptyState";
 import { mm } from "../shared/format";
 import { showError, useNotices } from "../shared/notices";
-import { Wordmark } from "../shared/Wordmark";
+import { PageHead } from "../shared/PageHead";
 import { Calibration } from "./Calibration";
 import { type FieldOf, ThingCard } from "./ThingCard";
 import { COLOURS } from "../shared/colours";
@@ -87,16 +86,7 @@ export function Workshop() {
   const { data } = workshop;
   return (
     <div className="workshop">
-      <header className="page-head px-4">
-        <Wordmark />
-        <span className="quiet" aria-hidden="true">
-          |
-        </span>
-        <strong>Workshop</strong>
-        <Link to="/" className="btn btn-plain ms-auto">
-          To the shelf
-        </Link>
-      </header>
+      <PageHead title="Workshop" />
       <main className="workshop-body">
         {workshop.isPending && <Spinner role="status" aria-label="Loading the workshop" />}
         {workshop.isError && (
