@@ -111,6 +111,66 @@ def export(net: Net, path: Path) -> None:
     part.replace(path)
 
 
+def taken_from(path: Path, given: Tensor) -> Net:
+    """The network of a file that was shipped, to go on with.
+
+    Its layers were joined with what evens them out when it was exported. They are parted again by
+    what the layers give for some pictures, so that it does what it did, and learns as before.
+
+    Parameters
+    ----------
+    given : (n, READS, rows, cols) features of some pictures
+    """
+    import onnx
+    from onnx import numpy_helper
+
+    model = onnx.load(path)
+    kept = {one.name: numpy_helper.to_array(one) for one in model.graph.initializer}
+    halves = {n.output[0]: n.input[0] for n in model.graph.node if n.op_type == "Cast"}
+
+    def numbers(name: str) -> Tensor:
+        return torch.from_numpy(kept[halves.get(name, name)].astype("float32"))
+
+    told = [
+        [numbers(n) for n in one.input[1:]] for one in model.graph.node if one.op_type == "Conv"
+    ]
+    net = Net()
+    net.eval()
+    order: list[nn.Conv2d] = []
+    hooks = [
+        one.register_forward_hook(lambda layer, *_: order.append(layer))
+        for one in net.modules()
+        if isinstance(one, nn.Conv2d)
+    ]
+    with torch.no_grad():
+        net(given[:1])
+    for hook in hooks:
+        hook.remove()
+    biases = {}
+    layers = list(net.modules())
+    for layer, (weight, bias) in zip(order, told, strict=True):
+        layer.weight.data.copy_(weight)
+        if layer.bias is not None:
+            layer.bias.data.copy_(bias)
+        else:
+            follows = layers[layers.index(layer) + 1]
+            assert isinstance(follows, nn.BatchNorm2d)
+            biases[follows] = bias
+
+    def part(even: nn.BatchNorm2d, into: tuple[Tensor, ...]) -> None:
+        spread, mean = torch.var_mean(into[0], (0, 2, 3))
+        even.running_mean, even.running_var = mean, spread  # type: ignore[assignment]
+        even.weight.data.copy_(torch.sqrt(spread + even.eps))
+        even.bias.data.copy_(biases[even] + mean)
+
+    hooks = [even.register_forward_pre_hook(part) for even in biases]  # type: ignore[arg-type]
+    with torch.no_grad():
+        net(given)
+    for hook in hooks:
+        hook.remove()
+    return net
+
+
 def main() -> None:
     """`python -m training.net KEPT learned.onnx`: what was learned so far as a network to ship."""
     parser = argparse.ArgumentParser(description=main.__doc__)

@@ -19,7 +19,7 @@ from numpy.random import Generator
 from numpy.typing import NDArray
 from torch import Tensor
 
-from training.net import MEDIUM, Net
+from training.net import MEDIUM, Net, taken_from
 from training.pictures import Pictures
 
 BATCH = 16
@@ -28,6 +28,7 @@ _FASTEST, _LAST = 3e-3, 0.004  # learning rate, and what is left of it at the en
 _WARM = 200  # steps until it is as fast
 _KEEP_S = 120.0  # from one file of what is learned to the next
 _AVERAGE = 0.9985  # of the weights so far, at each step
+_PARTED_BY = 256  # pictures, that a shipped network is taken apart by
 _THICK, _DEPTH = 0.7, 0.7  # how much they count beside the normals
 
 
@@ -103,12 +104,18 @@ def main() -> None:
     parser.add_argument("--show", type=int, default=400_000, help="pictures, all in all")
     parser.add_argument("--minutes", type=float, default=1e9)
     parser.add_argument("--threads", type=int, default=1)
+    parser.add_argument("--from", dest="shipped", type=Path, help="go on with a shipped network")
     parser.add_argument("--fastest", type=float, default=_FASTEST, help="learning rate")
     options = parser.parse_args()
     torch.set_num_threads(options.threads)
     torch.manual_seed(0)
     rng = np.random.default_rng(time.time_ns() % 2**32)
     net, shown, step = Net(MEDIUM), 0, 0
+    paths = sorted(options.pictures.glob("*.npz"))
+    train = Pictures.load(paths)
+    if options.shipped is not None and not options.kept.exists():
+        some = rng.permutation(len(train.shape))[:_PARTED_BY]
+        net = taken_from(options.shipped, given(train, some)[0])
     average = copy.deepcopy(net)
     learner = torch.optim.AdamW(net.parameters(), lr=options.fastest, weight_decay=1e-4)
     if options.kept.exists():
@@ -118,8 +125,6 @@ def main() -> None:
         learner.load_state_dict(kept["learner"])
         shown, step = kept["shown"], kept["step"]
     net = net.to(memory_format=torch.channels_last)
-    paths = sorted(options.pictures.glob("*.npz"))
-    train = Pictures.load(paths)
     print(f"{len(train.shape)} pictures, {shown} shown so far", flush=True)
     start = kept_at = time.perf_counter()
     first, order, run = shown, np.zeros(0, np.int64), np.zeros(3)
