@@ -115,7 +115,7 @@ def test_a_mesh_is_that_of_the_recipe_that_was_asked_for(client: TestClient) -> 
 def test_products_keep_the_letters_of_their_names(client: TestClient) -> None:
     piece = bring(client).json()
     for product in PRODUCT_NAMES:
-        if product in ("holder.stl", "cap.stl", "side.stl", "lid.stl", "stamp.stl"):
+        if product in ("holder.stl", "cap.stl", "side.stl", "lid.stl", "stamp.stl", "textured.glb"):
             continue  # of what it has not
         answer = made(client, piece["id"], product, "Größe 望遠鏡")
         assert answer.status_code == 200, product
