@@ -84,9 +84,10 @@ def test_a_strength_is_chosen_from_those_side_by_side(page: Page, server: Server
     page.get_by_role("button", name="See them side by side").click()
     view = page.get_by_role("region", name="Strength trial")
     takes = view.get_by_role("button", name=re.compile("^Take"))
-    expect(takes).to_have_count(5)
+    # Five drafts, one after another, on a machine that may have much else to do.
+    expect(takes).to_have_count(5, timeout=90_000)
     for n in range(5):
-        expect(takes.nth(n)).to_be_enabled()
+        expect(takes.nth(n)).to_be_enabled(timeout=90_000)
     assert findings(page) == []
     view.get_by_role("button", name="Take 1.6 mm").click()
     expect(field(page, "Depth")).to_have_value("1.6 mm")
