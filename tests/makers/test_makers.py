@@ -260,7 +260,7 @@ def test_a_lasting_no_is_not_asked_again(store: Store) -> None:
         assert len(service.asked) == 1
 
 
-def test_waiting_grows_and_differs(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_waiting_grows_and_differs() -> None:
     random.seed(1)
     pace = Pace(first_s=1, most_s=20)
     for tries, most in ((1, 1), (2, 2), (3, 4), (4, 8), (9, 20)):

@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import type { Stroke } from "../../api/client";
 import { COLOURS } from "../../shared/colours";
 import { arrowStep, arrowWay, type Frame, fromPlace, type Spot } from "./frame";
 
@@ -81,6 +82,27 @@ export function Places({ places, frame }: { places: readonly Spot[]; frame: Fram
           </g>
         );
       })}
+    </g>
+  );
+}
+
+/** Strokes that were drawn over the picture, as wide as they are there. */
+export function StrokeLines({ strokes, colour, frame }: { strokes: readonly Stroke[]; colour: string; frame: Frame }) {
+  const scale = Math.abs(fromPlace(frame, [1, 0])[0] - fromPlace(frame, [0, 0])[0]) || frame.width / 1000;
+  return (
+    <g pointerEvents="none">
+      {strokes.map((stroke, index) => (
+        <polyline
+          key={index}
+          points={stroke.points.map((spot) => fromPlace(frame, spot).join(",")).join(" ")}
+          fill="none"
+          stroke={colour}
+          strokeOpacity="0.55"
+          strokeWidth={Math.max(2, stroke.wide * scale)}
+          strokeLinecap="round"
+          strokeLinejoin="round"
+        />
+      ))}
     </g>
   );
 }

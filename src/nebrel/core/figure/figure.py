@@ -9,7 +9,6 @@ from typing import Literal
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Way
 from nebrel.core.data import Floats, Mesh
@@ -19,7 +18,7 @@ from nebrel.core.figure.learned import ask, bulge_of
 from nebrel.core.figure.pose import Part, is_posed, joint_of, leaning, pose
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import on_a_plate, on_feet, tips_at
-from nebrel.core.figure.subject import Subject
+from nebrel.core.figure.subject import Subject, continued, with_own_colours
 from nebrel.core.figure.swell import Swollen, distances, evened, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
 from nebrel.core.mesh.measure import MeshReport, measure
@@ -310,7 +309,9 @@ def _sampled(
     regions = tuple(own(part.region) for part in beside.parts)
     back = None
     if beside.back is not None:
-        other = np.ascontiguousarray(continued(beside.back.pixels, beside.back.cover)[:, ::-1])
+        other = np.ascontiguousarray(
+            with_own_colours(beside.back.pixels, beside.back.cover)[:, ::-1]
+        )
         back = layer(resample(other, rows, cols))
     joints = tuple(
         None
@@ -373,7 +374,7 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
         lean = None
         if part.lean_deg:
             joint = joint_of(replace(part, region=mask), body)
-            lean = leaning(replace(part, region=mask, joint=joint), mask.shape, part.lean_deg)
+            lean = leaning(replace(part, region=mask, joint=joint))
         one = replace(one, middle=None if lean is None else lean / longer)
         bulges += [one, replace(one, ahead_px=-ahead)] if part.both else [one]
     blend = _BLEND * max(given.cover.shape) if own else 0.0
@@ -463,8 +464,7 @@ def _of_depth(given: _Sampled, swollen: Swollen, back: float) -> Bulge:
     near = given.depth.astype(np.float64)
     # Along the rim it is mixed with what is behind: what is further in goes on there.
     sure = within > min(_SURE_PX, float(within.max()) / 2)
-    _, (y, x) = distance_transform_edt(~sure, return_indices=True)
-    near = near[y, x]
+    near = continued(near, sure)
     least, most = np.percentile(near[sure], (0.5, 99.5))
     share = np.clip((near - least) / max(1e-6, most - least), 0, 1)
     thick = max(_LEAST_PX, swollen.half_px * (2 if back == 0 else 1))
@@ -538,20 +538,6 @@ def _swollen(cover: Floats, roundness: float) -> Swollen:
     return Swollen(found.power[some, some] / _FINER**2, found.radius[some, some] / _FINER)
 
 
-def continued(pixels: Floats, cover: Floats) -> Floats:
-    """Beyond a subject its own colours go on, so that its rim is not the background's.
-
-    Parameters
-    ----------
-    pixels, cover : (rows, cols, 3) and (rows, cols), 0 to 1
-    """
-    inside = cover > 0.98
-    if not inside.any():
-        return pixels
-    _, (y, x) = distance_transform_edt(~inside, return_indices=True)
-    return pixels[y, x]
-
-
 def coloured(mesh: Mesh, given: _Sampled) -> NDArray[np.uint8]:
     """(V, 4) the colours of a picture seen from the front, and through to the back.
 
@@ -569,7 +555,7 @@ def coloured(mesh: Mesh, given: _Sampled) -> NDArray[np.uint8]:
         return np.clip(np.stack(each, axis=1), 0, 1)
 
     found = np.full((len(mesh.vertices), 4), 255, np.uint8)
-    front = seen(continued(given.pixels, given.cover))
+    front = seen(with_own_colours(given.pixels, given.cover))
     if given.back is not None:
         behind = mesh.vertices[:, 1:2] > _BEHIND_MM
         front = np.where(behind, seen(given.back), front)

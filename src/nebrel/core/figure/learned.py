@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.field import Bulge
+from nebrel.core.figure.subject import continued
 from nebrel.core.figure.swell import Swollen
 
 FRAME_PX = 96  # that it was trained at
@@ -238,7 +239,7 @@ def bulge_of(told: Told, swollen: Swollen, back: float) -> Bulge:
     ratio, offset = (
         cv2.GaussianBlur(
             cv2.warpAffine(
-                _continued(layer, sure).astype(np.float32),
+                _seamless(layer, sure).astype(np.float32),
                 told.place,
                 (cols, rows),
                 flags=cv2.INTER_CUBIC,
@@ -256,13 +257,10 @@ def bulge_of(told: Told, swollen: Swollen, back: float) -> Bulge:
     return Bulge(thick, 1.0, back, middle=offset)
 
 
-def _continued(layer: NDArray[np.float64], sure: NDArray[np.bool_]) -> NDArray[np.float64]:
+def _seamless(layer: NDArray[np.float64], sure: NDArray[np.bool_]) -> NDArray[np.float64]:
     """Beyond where it is sure it goes on without a seam."""
-    from scipy.ndimage import distance_transform_edt
-
-    _, (y, x) = distance_transform_edt(~sure, return_indices=True)
-    nearest: NDArray[np.float64] = layer[y, x]
-    return np.where(sure, layer, cv2.GaussianBlur(nearest, (0, 0), _FILLED_PX))
+    smooth = cv2.GaussianBlur(continued(layer, sure), (0, 0), _FILLED_PX)
+    return np.where(sure, layer, smooth)
 
 
 def _calm(

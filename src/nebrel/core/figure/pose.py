@@ -8,18 +8,15 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue
-from nebrel.core.figure.subject import Subject
+from nebrel.core.figure.subject import Subject, continued
 from nebrel.core.figure.turn import find_axis
 
-MOST_LEAN = 60.0  # degrees
 _NEAR_PX = 3  # from the rest, where a part is joined to it
 _EDGE_PX = 2  # around what is taken away, where colours are of both
 _ROOM_PX = 4
-_LEAST_PX = 12
 
 
 @dataclass(frozen=True)
@@ -112,8 +109,6 @@ def pose(subject: Subject, parts: Sequence[Part], body: Floats, mm_per_px: float
     laid: list[tuple[Part, NDArray[np.float64]]] = []
     for part in parts:
         joint = joint_of(part, rest)
-        if (part.region >= 0.5).sum() < _LEAST_PX:
-            continue
         matrix = _about(joint, part, mm_per_px)
         laid.append((replace(part, joint=joint), matrix))
         if part.mirrored:
@@ -146,24 +141,23 @@ def pose(subject: Subject, parts: Sequence[Part], body: Floats, mm_per_px: float
     return Posed(posed, tuple(found), still, (low[1], low[0]))
 
 
-def leaning(part: Part, shape: tuple[int, ...], lean_deg: float) -> NDArray[np.float64] | None:
-    """(rows, cols) px by how much a part lies further ahead; None where it does not lean.
+def leaning(part: Part) -> NDArray[np.float64] | None:
+    """(rows, cols) px by how much a part lies further ahead; None where there is none of it.
 
     Parameters
     ----------
     part : where it lies, its joint known
     """
-    if not lean_deg or part.joint is None:
-        return None
+    assert part.joint is not None
     rows, cols = np.nonzero(part.region >= 0.5)
     if not len(rows):
         return None
     x, y = part.joint
     to = np.array([cols.mean() - x, rows.mean() - y])
     to /= max(1e-6, float(np.hypot(*to)))
-    down, right = np.mgrid[0 : shape[0], 0 : shape[1]]
+    down, right = np.mgrid[0 : part.region.shape[0], 0 : part.region.shape[1]]
     away = (right - x) * to[0] + (down - y) * to[1]
-    found: NDArray[np.float64] = np.tan(np.radians(lean_deg)) * away
+    found: NDArray[np.float64] = np.tan(np.radians(part.lean_deg)) * away
     return found
 
 
@@ -198,7 +192,4 @@ def _without(pixels: Floats, cover: Floats, gone: Floats | None) -> Floats:
     if gone is not None:
         away = (gone > 0.02).astype(np.uint8)
         sure &= cv2.dilate(away, np.ones((2 * _EDGE_PX + 1,) * 2, np.uint8)) == 0
-    if not sure.any():
-        return pixels
-    _, (y, x) = distance_transform_edt(~sure, return_indices=True)
-    return pixels[y, x]
+    return continued(pixels, sure)

@@ -10,6 +10,10 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 
+_MORE, _LESS = (201, 146, 42), (150, 36, 60)  # of the figure alone, and of the picture alone
+_STONE = (216, 204, 187)
+_LIT = 0.35  # that is left of what light does not fall on
+
 
 @dataclass(frozen=True)
 class Seen:
@@ -71,6 +75,26 @@ def plate_row(rows: int, mm_per_px: float, low_mm: float, base_mm: float) -> int
     if base_mm <= 0:
         return rows
     return int(np.clip(np.floor(rows - (base_mm - low_mm) / mm_per_px) - 1, 0, rows))
+
+
+def difference(view: Seen, cover: Floats) -> NDArray[np.uint8]:
+    """(rows, cols, 4) ochre where the figure alone is, madder where the subject alone is."""
+    own = cover >= 0.5
+    found = np.zeros((*cover.shape, 4), np.uint8)
+    found[view.inside & ~own] = (*_MORE, 255)
+    found[own & ~view.inside] = (*_LESS, 255)
+    return found
+
+
+def shaded(view: Seen, mm_per_px: float) -> NDArray[np.uint8]:
+    """(rows, cols, 3) what is seen as stone under a lamp, where it has no colours."""
+    near = np.where(view.inside, view.near, 0)
+    down, right = np.gradient(near / mm_per_px)
+    normal = np.dstack([right, down, np.ones_like(near)])
+    normal /= np.linalg.norm(normal, axis=2, keepdims=True)
+    light = np.clip(normal @ (np.array([-0.4, -0.5, 0.77])), 0, 1)
+    found = np.array(_STONE) * (_LIT + (1 - _LIT) * light)[..., None]
+    return np.round(np.clip(found, 0, 255)).astype(np.uint8)
 
 
 @njit(cache=True, nogil=True)

@@ -20,7 +20,7 @@ _TIPS = 12.0  # degrees that a plate keeps it from tipping at least
 _SUNK = 0.5  # of the plate's height, that the figure reaches into it at most
 _EDGE_MM = 1.5  # of the plate around the feet
 _FOOT_WIDE, _LEAST_FOOT_MM = 0.6, 1.2  # radius of a foot: of its height, and at least
-FEET_REACH = 0.2  # of its height, that feet reach up to what stands on them
+_FEET_REACH = 0.2  # of its height, that feet reach up to what stands on them
 
 
 def middle_of_mass(mesh: Mesh) -> NDArray[np.float64]:
@@ -48,6 +48,11 @@ def tips_at(mesh: Mesh) -> float:
     if away.min() <= 0:
         return 0.0
     return float(np.degrees(np.arctan2(away.min(), middle[2] - low)))
+
+
+def hidden_mm(tall_mm: float, base_mm: float, feet_mm: float) -> float:
+    """Up to where a plate, or feet, may hide a figure that is so tall."""
+    return base_mm + feet_mm + (_FEET_REACH * tall_mm if feet_mm > 0 else 0.0)
 
 
 def on_a_plate(mesh: Mesh, plate_mm: float) -> Mesh:
@@ -103,7 +108,7 @@ def on_feet(mesh: Mesh, feet_mm: float) -> Mesh:
     lifted = replace(mesh, vertices=mesh.vertices + np.array([0, 0, feet_mm - low], np.float32))
     radius = min(max(_FOOT_WIDE * feet_mm, _LEAST_FOOT_MM), 0.15 * tall)
     whole = body_of(lifted)
-    for x, y, top in _under(lifted, radius, feet_mm + FEET_REACH * tall):
+    for x, y, top in _under(lifted, radius, feet_mm + _FEET_REACH * tall):
         foot = cylinder(top + min(radius, 0.05 * tall), radius, round_sides(radius))
         whole = whole + foot.translate((x, y, 0.0))
     found = for_a_file(mesh_of(whole))[0]

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue
@@ -18,7 +20,7 @@ _TOLERANCE = 0.12  # of colours that are background
 _CRUMB = 0.02  # of the largest, that another part is as large as, to be a subject of its own
 _LEAST_PX, _SMALL_PX = 40, 256  # along the longer side of the subject
 _SHARE = 0.01  # of the edge of the picture, that the subject may lie along
-_HALF = 0.5
+_HALF, _WHOLLY = 0.5, 0.98
 
 
 @dataclass(frozen=True)
@@ -113,13 +115,45 @@ def apart(cover: Floats) -> tuple[int, NDArray[np.int32], NDArray[np.int64]]:
     return count, labels, areas
 
 
-def on_its_picture(subject: Subject, own: Floats, size: tuple[int, int]) -> Floats:
-    """What is known of each pixel of a subject, in a picture of so many rows and columns."""
+Layer = TypeVar("Layer", bound=np.generic)
+
+
+def on_its_picture(subject: Subject, own: NDArray[Layer], size: tuple[int, int]) -> NDArray[Layer]:
+    """What is known of each pixel of a subject, in a picture of so many rows and columns.
+
+    Parameters
+    ----------
+    own : (rows, cols, ...) of the subject's size; 0 around it
+    """
     left, top = subject.low
-    rows, cols = own.shape
-    whole = np.zeros((size[0] + 4, size[1] + 4), np.float32)
+    rows, cols = own.shape[:2]
+    whole = np.zeros((size[0] + 4, size[1] + 4, *own.shape[2:]), own.dtype)
     whole[top + 2 : top + 2 + rows, left + 2 : left + 2 + cols] = own
     return whole[2:-2, 2:-2]
+
+
+def continued(values: NDArray[Layer], sure: NDArray[np.bool_]) -> NDArray[Layer]:
+    """Beyond where it is sure what is nearest goes on; all of it as it is where nothing is.
+
+    Parameters
+    ----------
+    values, sure : (rows, cols, ...) and (rows, cols)
+    """
+    if not sure.any():
+        return values
+    _, (y, x) = distance_transform_edt(~sure, return_indices=True)
+    found: NDArray[Layer] = values[y, x]
+    return found
+
+
+def with_own_colours(pixels: Floats, cover: Floats) -> Floats:
+    """Beyond a subject its own colours go on, so that its rim is not the background's.
+
+    Parameters
+    ----------
+    pixels, cover : (rows, cols, 3) and (rows, cols), 0 to 1
+    """
+    return continued(pixels, cover > _WHOLLY)
 
 
 def of_its_size(picture: Picture, beside: Floats, what: str) -> Floats:

@@ -10,8 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
-from nebrel.core.figure.figure import continued
-from nebrel.core.figure.subject import Subject
+from nebrel.core.figure.subject import Subject, with_own_colours
 from nebrel.core.picture.resample import resample
 
 MOST_PX = 4096  # along each side of the picture
@@ -44,7 +43,7 @@ def textured(
     back : the same subject from behind, mirrored where it is laid on
     """
     rows, cols = subject.cover.shape
-    shown = continued(subject.pixels, subject.cover)
+    shown = with_own_colours(subject.pixels, subject.cover)
     mm_per_px, left, low = place
     across = (mesh.vertices[:, 0] - left) / mm_per_px / cols
     down = 1 - (mesh.vertices[:, 2] - low) / mm_per_px / rows
@@ -52,7 +51,7 @@ def textured(
     plain = replace(mesh, colours=None)
     if back is None:
         return Textured(plain, shares, _png(shown))
-    behind = resample(continued(back.pixels, back.cover)[:, ::-1], rows, cols)
+    behind = resample(with_own_colours(back.pixels, back.cover)[:, ::-1], rows, cols)
     middle = mesh.vertices[mesh.faces][:, :, 1].mean(axis=1) > 0
     corner = mesh.faces + np.int64(len(mesh.vertices)) * middle[:, None]
     used, faces = np.unique(corner, return_inverse=True)

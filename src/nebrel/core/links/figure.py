@@ -18,7 +18,7 @@ from nebrel.core.figure.network import Network, depth_by
 from nebrel.core.figure.pose import Part
 from nebrel.core.figure.regions import region_at
 from nebrel.core.figure.seen import front_view, plate_row
-from nebrel.core.figure.stand import FEET_REACH
+from nebrel.core.figure.stand import hidden_mm
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
@@ -190,7 +190,8 @@ def _figure(
     leant = bool(made.axis and made.axis[1]) or made.moved
     if wanted.resolution == asked and not leant:
         seen = front_view(mesh, found.cover.shape, made.mm_per_px, made.low_mm)
-        last = plate_row(found.cover.shape[0], made.mm_per_px, made.low_mm[1], hidden_mm(wanted))
+        hidden = hidden_mm(wanted.tall_mm, wanted.base_mm, wanted.feet_mm)
+        last = plate_row(found.cover.shape[0], made.mm_per_px, made.low_mm[1], hidden)
         cover = found.cover.copy()
         cover[last:] = 0
         outline = round(seen.above(last).overlap(cover), 5)
@@ -206,15 +207,6 @@ def _figure(
         box=_box(found, shown),
     )
     return Shape(Built(mesh, report=report), report, figure=done)
-
-
-def hidden_mm(begins: FigureBegin | Wanted) -> float:
-    """Up to where a plate, or feet, may hide a figure."""
-    if isinstance(begins, Wanted):
-        base, feet, tall = begins.base_mm, begins.feet_mm, begins.tall_mm
-    else:
-        base, feet, tall = begins.base.mm, begins.feet.mm, begins.tall.mm
-    return base + feet + (FEET_REACH * tall if feet > 0 else 0.0)
 
 
 def _box(found: Subject, shown: Corrected) -> tuple[float, float, float, float]:
@@ -235,9 +227,9 @@ def _region(shown: Corrected, found: Subject, one: FigurePart | CalmRegion) -> F
     if one.spots:
         size = work.rows, work.cols
         cover = on_its_picture(found, found.cover, size)
-        layers = [on_its_picture(found, found.pixels[..., k], size) for k in range(3)]
+        pixels = on_its_picture(found, found.pixels, size)
         places = [(float(x), float(y)) for x, y in work.spots(np.asarray(one.spots, np.float64))]
-        clicked = region_at(np.dstack(layers), cover, places, one.tolerance)
+        clicked = region_at(pixels, cover, places, one.tolerance)
         whole = clicked if whole is None else np.maximum(whole, clicked)
     assert whole is not None
     return whole

@@ -6,7 +6,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { Switch } from "../../../shared/Switch";
 import { usePieceStore } from "../../pieceStore";
 import { fromPlace, type Spot } from "../../picture/frame";
-import { Places } from "../../picture/grips";
+import { Places, StrokeLines } from "../../picture/grips";
 import { BrushWidth, Strokes, Tools } from "./tools";
 import { tone } from "./words";
 import { ToneField } from "./ToneField";
@@ -79,11 +79,6 @@ function IsolateEditor({ step, set }: Editing<"isolate">) {
 /** The box and the strokes of a cut. */
 function Marks({ step, frame }: Handling<"isolate">) {
   if (step.method !== "strokes") return <Places places={step.places} frame={frame} />;
-  const scale = Math.abs(fromPlace(frame, [1, 0])[0] - fromPlace(frame, [0, 0])[0]) || frame.width / 1000;
-  const lines = [
-    ...step.keep.map((stroke) => ({ stroke, colour: COLOURS.lichen })),
-    ...step.drop.map((stroke) => ({ stroke, colour: COLOURS.brick })),
-  ];
   return (
     <g pointerEvents="none">
       {step.box && (
@@ -102,18 +97,8 @@ function Marks({ step, frame }: Handling<"isolate">) {
           strokeDasharray="6 4"
         />
       )}
-      {lines.map(({ stroke, colour }, index) => (
-        <polyline
-          key={index}
-          points={stroke.points.map((spot) => fromPlace(frame, spot).join(",")).join(" ")}
-          fill="none"
-          stroke={colour}
-          strokeOpacity="0.55"
-          strokeWidth={Math.max(2, stroke.wide * scale)}
-          strokeLinecap="round"
-          strokeLinejoin="round"
-        />
-      ))}
+      <StrokeLines strokes={step.keep} colour={COLOURS.lichen} frame={frame} />
+      <StrokeLines strokes={step.drop} colour={COLOURS.brick} frame={frame} />
     </g>
   );
 }

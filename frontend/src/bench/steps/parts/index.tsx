@@ -6,7 +6,7 @@ import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { Switch } from "../../../shared/Switch";
 import { type Frame, fromPlace, toPlace } from "../../picture/frame";
-import { Grip, Places } from "../../picture/grips";
+import { Grip, Places, StrokeLines } from "../../picture/grips";
 import { BrushWidth, Strokes, Tools } from "../corrections/tools";
 import type { EditorProps, HandlesProps, Kinds, Tool } from "../kinds";
 
@@ -76,23 +76,9 @@ function CalmEditor({ step, set }: EditorProps<CalmRegion, object>) {
 }
 
 function Drawn({ step, frame, colour }: { step: Region; frame: Frame; colour: string }) {
-  const scale = Math.abs(fromPlace(frame, [1, 0])[0] - fromPlace(frame, [0, 0])[0]) || frame.width / 1000;
   return (
     <>
-      <g pointerEvents="none">
-        {step.strokes.map((stroke, index) => (
-          <polyline
-            key={index}
-            points={stroke.points.map((spot) => fromPlace(frame, spot).join(",")).join(" ")}
-            fill="none"
-            stroke={colour}
-            strokeOpacity="0.55"
-            strokeWidth={Math.max(2, stroke.wide * scale)}
-            strokeLinecap="round"
-            strokeLinejoin="round"
-          />
-        ))}
-      </g>
+      <StrokeLines strokes={step.strokes} colour={colour} frame={frame} />
       <Places places={step.spots} frame={frame} />
     </>
   );
