@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.figure.learned import Told, _network, body_over, features, front_of
+from nebrel.core.figure.learned import _network, asked, body_over, features, front_of
 from training.pictures import Pictures
 from training.shapes import LEFT_OUT, TRAINED
 
@@ -42,17 +42,16 @@ def measured(of: Pictures, scales: tuple[float, float], network: Any = None) -> 
     for i, shape in enumerate(of.shape):
         film, inside = of.film[shape].astype(np.float32), of.inside[shape] > 0
         pixels = of.colours[i].astype(np.float32) / 255
-        layers = network.run(None, {"given": features(pixels, film)[None]})[0][0]
         true, front = _unit(of.normals[shape]), of.front[shape].astype(np.float64)
         thick = of.thick[shape].astype(np.float64)
-        told = Told(inside, layers[:3].transpose(1, 2, 0), layers[3], layers[4], np.zeros((2, 3)))
+        said = asked(network, features(pixels, film), inside, np.zeros((2, 3)))
         swollen = body_over(film, scales[0])[1]
-        found["angle"][i] = _angle(told.normals, true)[inside].mean()
+        found["angle"][i] = _angle(said.normals, true)[inside].mean()
         found["angle inflated"][i] = _angle(swollen.transpose(1, 2, 0), true)[inside].mean()
-        found["thick"][i] = np.abs(told.thick - thick)[inside].mean()
+        found["thick"][i] = np.abs(said.thick - thick)[inside].mean()
         half_thick = body_over(film, scales[1])[0]
         found["thick inflated"][i] = np.abs(2 * half_thick - thick)[inside].mean()
-        found["depth"][i] = _off(front_of(told), front, inside)
+        found["depth"][i] = _off(front_of(said), front, inside)
         found["depth inflated"][i] = _off(half_thick, front, inside)
     return found
 

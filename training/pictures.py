@@ -280,10 +280,15 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--each", type=int, default=A_SHAPE, help="pictures of a shape")
     parser.add_argument("--kinds", choices=["trained", "left-out"], default="trained")
+    parser.add_argument("--only", nargs="+", metavar="KIND", help="of these kinds alone")
     options = parser.parse_args()
     cv2.setNumThreads(1)
     options.folder.mkdir(parents=True, exist_ok=True)
-    kinds = TRAINED if options.kinds == "trained" else LEFT_OUT
+    kinds = [
+        kind
+        for kind in (TRAINED if options.kinds == "trained" else LEFT_OUT)
+        if options.only is None or kind.__name__ in options.only
+    ]
     for at in range(-(-options.count // _CHUNK)):
         path = options.folder / f"{options.seed:03}-{at:04}.npz"
         if path.exists():

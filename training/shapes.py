@@ -597,6 +597,75 @@ def plate(rng: Generator) -> Shape:
     return shape
 
 
+def winding(rng: Generator) -> Shape:
+    """What winds and branches: ropes, snakes, roots, antlers, corals."""
+    shape, sharp = Shape(), _u(rng, 6, 14)
+    if rng.random() < 0.5:
+        _ropes(rng, shape, sharp)
+    else:
+        grown = [0]
+        deep = int(rng.integers(2, 4))
+        for _ in range(int(rng.integers(1, 3))):
+            to = np.array([_u(rng, -0.4, 0.4), 1, _u(rng, -0.3, 0.3)])
+            _branches(rng, shape, np.zeros(3), to, _u(rng, 0.08, 0.22), deep, sharp, grown)
+        if rng.random() < 0.4:
+            foot = [_u(rng, 0.3, 0.6), _u(rng, 0.1, 0.3), _u(rng, 0.2, 0.5)]
+            shape.ball([0, -0.1, 0], foot, sharp=sharp, part=5)
+    shape.turn(turned_by(rng, 0.5) if rng.random() < 0.7 else turned_by(rng, 1.5))
+    if rng.random() < 0.4:
+        shape.roughen(rng, _u(rng, 0.005, 0.03), 10, 40)
+    return shape
+
+
+def _ropes(rng: Generator, shape: Shape, sharp: float) -> None:
+    """One to three, each through places that it finds as it goes."""
+    for i in range(int(rng.integers(1, 4))):
+        at, to = rng.normal(size=3) * [0.4, 0.4, 0.2], rng.normal(size=3) * [1, 1, 0.5]
+        places = [at]
+        for _ in range(int(rng.integers(3, 9))):
+            to = to + rng.normal(size=3) * [0.9, 0.9, 0.5]
+            to = 0.55 * to / np.linalg.norm(to) - 0.25 * at * [1, 1, 1.5]
+            at = at + to
+            places.append(at)
+        first, last = _u(rng, 0.1, 0.24), _u(rng, 0.04, 0.24)
+        more: dict[str, Any] = {"sharp": sharp, "group": i, "part": i}
+        curve = _curved(np.array(places), 4 * len(places))
+        shape.tube(curve, np.linspace(first, last, len(curve)), **more)
+        if rng.random() < 0.4:
+            ahead = _frame(places[0] - places[1])
+            head = first * np.array([_u(rng, 1, 1.5), _u(rng, 1.1, 1.9), _u(rng, 0.8, 1.2)])
+            shape.ball(places[0], head, axes=ahead, **more)
+
+
+def _branches(
+    rng: Generator,
+    shape: Shape,
+    at: Vector,
+    to: Vector,
+    thick: float,
+    deep: int,
+    sharp: float,
+    grown: list[int],
+) -> None:
+    """A branch and what grows out of it; counted in `grown`."""
+    to = to / np.linalg.norm(to)
+    long = _u(rng, 0.45, 0.9)
+    way = to + rng.normal(size=3) * [0.35, 0.35, 0.25]
+    knee, end = at + long / 2 * to, at + long / 2 * (to + way / np.linalg.norm(way))
+    tip = thick * _u(rng, 0.45, 0.85)
+    grown[0] += 1
+    more: dict[str, Any] = {"sharp": sharp, "part": grown[0] % 3}
+    shape.limb([at, knee, end], thick, tip, **more)
+    if deep == 0:
+        if rng.random() < 0.3:
+            shape.ball(end, tip * rng.uniform(1, 2.2, 3), **more)
+        return
+    for _ in range(int(rng.integers(1, 4))):
+        start = knee + (end - knee) * rng.random()
+        on = way / np.linalg.norm(way) + rng.normal(size=3) * [0.8, 0.5, 0.6]
+        _branches(rng, shape, start, on, max(0.04, 0.9 * tip), deep - 1, sharp, grown)
+
+
 # Never trained on.
 
 
@@ -701,5 +770,5 @@ def shell(rng: Generator) -> Shape:
 
 
 Kind = Callable[[Generator], Shape]
-TRAINED: tuple[Kind, ...] = (figure, face, vessel, blob, boxes, plant, cloth, plate)
+TRAINED: tuple[Kind, ...] = (figure, face, vessel, blob, boxes, plant, cloth, plate, winding)
 LEFT_OUT: tuple[Kind, ...] = (bunch, house, shell)

@@ -117,7 +117,7 @@ def main() -> None:
         some = rng.permutation(len(train.shape))[:_PARTED_BY]
         net = taken_from(options.shipped, given(train, some)[0])
     average = copy.deepcopy(net)
-    learner = torch.optim.AdamW(net.parameters(), lr=options.fastest, weight_decay=1e-4)
+    learner = torch.optim.AdamW(net.parameters(), options.fastest, weight_decay=1e-4, fused=True)
     if options.kept.exists():
         kept = torch.load(options.kept, weights_only=True)
         net.load_state_dict(kept["net"])
@@ -132,7 +132,7 @@ def main() -> None:
         share = shown / options.show
         rate = min(1, (step + 1) / _WARM) * (0.5 * (1 + np.cos(np.pi * share)) + _LAST)
         for group in learner.param_groups:
-            group["lr"] = float(options.fastest * rate)
+            group["lr"], group["fused"] = float(options.fastest * rate), True
         if len(order) < BATCH:
             more = sorted(options.pictures.glob("*.npz"))
             if len(more) > len(paths):  # made in the meantime
@@ -150,8 +150,7 @@ def main() -> None:
         step, shown = step + 1, shown + BATCH
         keep = min(_AVERAGE, (1 + step) / (10 + step))
         with torch.no_grad():
-            for mean, now in zip(average.parameters(), net.parameters(), strict=True):
-                mean.lerp_(now, 1 - keep)
+            torch._foreach_lerp_(list(average.parameters()), list(net.parameters()), 1 - keep)
             for mean, now in zip(average.buffers(), net.buffers(), strict=True):
                 if mean.dtype.is_floating_point:
                     mean.lerp_(now, 1 - keep)

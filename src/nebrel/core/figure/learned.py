@@ -24,7 +24,7 @@ FILLS = 0.81  # of the frame, that the longer side of a subject is made as long 
 WEIGHTS = Path(__file__).with_name("learned.onnx")
 _ROUNDS = 110
 _STEEPEST, _LEAST_NEAR = 5.0, 0.05  # slopes; of normals to the eye
-_PULL = 3e-3  # to the depth that was told, beside 1 for its slopes
+_PULL = 2e-2  # to the depth that was told, beside 1 for its slopes
 _CALM_PX = 4.0  # of the frame, by which its middle is smoothed
 _SURE_PX = 1.5  # of the frame inside the outline, from where it is believed
 _FILLED_PX = 2.5  # of the frame, by which what goes on beyond that is smoothed
@@ -133,9 +133,30 @@ def ask(pixels: Floats, cover: Floats) -> Told:
     InvalidValue : nothing of it is left at the size that the network looks at
     """
     shown, inside, place = framed(pixels, cover)
-    found = _network().run(None, {"given": features(shown, membrane(inside))[None]})[0][0]
-    layers = np.asarray(found, np.float32)
-    return Told(inside, layers[:3].transpose(1, 2, 0), layers[3], layers[4], place)
+    return asked(_network(), features(shown, membrane(inside)), inside, place)
+
+
+def asked(
+    network: Any, given: Floats, inside: NDArray[np.bool_], place: NDArray[np.float64]
+) -> Told:
+    """What a network says of features: the mean of what it says of them and of their mirror image.
+
+    Parameters
+    ----------
+    given : (8, rows, cols) as from `features`
+    inside, place : as for `Told`
+    """
+    mirrored = given[:, :, ::-1].copy()
+    mirrored[5] *= -1
+    layers, other = (
+        np.asarray(network.run(None, {"given": one[None]})[0][0], np.float32)
+        for one in (given, mirrored)
+    )
+    other = other[:, :, ::-1]
+    normals = layers[:3] + np.stack([-other[0], other[1], other[2]])
+    normals /= np.maximum(np.linalg.norm(normals, axis=0), 1e-6)
+    thick, depth = (layers[3:] + other[3:]) / 2
+    return Told(inside, normals.transpose(1, 2, 0), thick, depth, place)
 
 
 def framed(pixels: Floats, cover: Floats) -> tuple[Floats, NDArray[np.bool_], NDArray[np.float64]]:
