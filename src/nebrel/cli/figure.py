@@ -4,9 +4,15 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 from nebrel.cli.options import length, mesh_output
+
+if TYPE_CHECKING:
+    from nebrel.core.recipe.models import Recipe
+
+_FILES = ("picture", "mask", "depth_picture", "back_picture", "network")
+_KEPT = {name: f"{k}" * 64 for k, name in enumerate(_FILES)}  # how its recipe names its files
 
 
 def add(parser: argparse.ArgumentParser) -> None:
@@ -69,67 +75,71 @@ def run(options: argparse.Namespace) -> None:
     """Do it."""
     import time
 
+    from pydantic import ValidationError
+
     from nebrel.cli.bodies import keep_mesh
-    from nebrel.core.figure.cost import check_memory, cost_of
-    from nebrel.core.figure.figure import Beside, Wanted, check_wanted, make_figure
-    from nebrel.core.figure.subject import find_subject, of_its_size
-    from nebrel.core.mesh.colour import reduced
     from nebrel.core.picture.decode import decode
+    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.recipe.explain import explain
 
     start = time.perf_counter()
-    picture = decode(options.picture)
-
-    def beside(path: Path | None, what: str) -> Any:
-        return None if path is None else of_its_size(picture, decode(path).tone, what)
-
-    subject = find_subject(picture, beside(options.mask, "mask"))
-    behind = None if options.back_picture is None else find_subject(decode(options.back_picture))
-    wanted = Wanted(
-        way=options.way,
-        tall_mm=options.tall,
-        thick_mm=options.thick,
-        back=options.back,
-        detail_mm=options.detail,
-        dark_stands=options.dark_stands,
-        half_round=options.half_round,
-        wall_mm=options.wall,
-        base_mm=options.base,
-        feet_mm=options.feet,
-        resolution=options.resolution,
-    )
-    depth = beside(options.depth_picture, "depth picture")
-    check_wanted(wanted)
-    if options.network is not None:
-        depth = _by_network(options, picture, subject)
-    check_memory(cost_of(subject.cover, wanted.resolution), wanted.resolution)
-    found = make_figure(subject, wanted, Beside(depth, behind))
-    mesh = found.mesh if options.colours is None else reduced(found.mesh, options.colours)
+    try:
+        recipe = _recipe(options)
+    except ValidationError as error:
+        raise explain(error.errors(), exact=True) from error
+    files = {kept: getattr(options, name) for name, kept in _KEPT.items()}
+    evaluator = Evaluator(lambda kept: decode(files[kept]), 0, meshes=files.__getitem__)
+    found = evaluator.evaluate(recipe)
+    assert found.figure is not None
     keep_mesh(
         options,
-        mesh,
-        notes=list(found.notes),
-        tips_at_degrees=round(found.tips_deg, 2),
+        found.mesh,
+        notes=list(found.figure.notes),
+        tips_at_degrees=found.figure.tips_deg,
         seconds=round(time.perf_counter() - start, 3),
     )
 
 
-def _by_network(options: argparse.Namespace, picture: Any, subject: Any) -> Any:
-    """Depth of the whole picture as a network tells it."""
+def _recipe(options: argparse.Namespace) -> Recipe:
+    """What is asked for, as the bench would write it; its files are those of the options."""
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.figure.network import Network, depth_by
-    from nebrel.core.figure.subject import on_its_picture
+    from nebrel.core.recipe.figure import FigureBegin
+    from nebrel.core.recipe.models import Recipe
 
-    if options.depth_picture is not None:
-        raise InvalidValue("network", "there is a depth picture, too", "Use one of the two")
-    size = options.network_size
-    if size is not None and not 16 <= size <= 4096:
-        raise InvalidValue("network-size", f"{size} is outside 16 to 4096", "Use 384")
-    network = Network(
-        gives=options.network_gives,
-        near=options.network_near,
-        values=options.network_values,
-        order=options.network_order,
-        size=size,
-    )
-    own = depth_by(options.network, network, subject.pixels, subject.cover)
-    return on_its_picture(subject, own, (picture.rows, picture.cols))
+    def file(name: str) -> dict[str, str] | None:
+        path = getattr(options, name)
+        return None if path is None else {"sha256": _KEPT[name], "filename": path.name}
+
+    network = None
+    if options.network is not None:
+        if options.depth_picture is not None:
+            raise InvalidValue("network", "there is a depth picture, too", "Use one of the two")
+        network = {
+            "file": file("network"),
+            "gives": options.network_gives,
+            "near": options.network_near,
+            "values": options.network_values,
+            "order": options.network_order,
+            "size": options.network_size,
+        }
+    begins = {
+        "kind": "figure",
+        "picture": {"file": file("picture")},
+        "mask": file("mask"),
+        "way": options.way,
+        "tall": options.tall,
+        "thick": options.thick,
+        "back": options.back,
+        "detail": options.detail,
+        "dark_stands": options.dark_stands,
+        "half_round": options.half_round,
+        "wall": options.wall,
+        "base": options.base,
+        "feet": options.feet,
+        "depth_picture": file("depth_picture"),
+        "network": network,
+        "back_picture": file("back_picture"),
+        "colours": options.colours,
+        "resolution": options.resolution,
+    }
+    return Recipe(begins=FigureBegin.model_validate(begins))

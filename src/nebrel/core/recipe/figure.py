@@ -96,15 +96,18 @@ class OwnNetwork(Step):
     size: int | None = Field(None, ge=16, le=4096)
 
 
-class KeptFigure(Step):
-    """Numbers of a figure that are kept to be seen beside others.
+class FigureNumbers(Step):
+    """What makes of one subject another result.
 
     Attributes
     ----------
-    id : tells equal ones apart
+    thick : where it is thickest; left out: as round as it is wide
+    softness : by how much its outline is smoothed
+    detail : how far fine light and dark stands out, or lies deep, at most
+    axis : of what is turned; left out: found by itself
+    wall : of what is turned, open above; 0 for solid
     """
 
-    id: str = Field("", max_length=40)
     way: Way = "inflate"
     thick: SideLength | None = None
     back: Back = "mirror"
@@ -117,17 +120,23 @@ class KeptFigure(Step):
     wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
 
 
-class FigureBegin(Step):
+class KeptFigure(FigureNumbers):
+    """Numbers of a figure that are kept to be seen beside others.
+
+    Attributes
+    ----------
+    id : tells equal ones apart
+    """
+
+    id: str = Field("", max_length=40)
+
+
+class FigureBegin(FigureNumbers):
     """A piece that begins as one picture of a subject, in the round.
 
     Attributes
     ----------
     mask : light is the subject; left out: its transparency, or an even background
-    thick : where it is thickest; left out: as round as it is wide
-    softness : by how much its outline is smoothed
-    detail : how far fine light and dark stands out, or lies deep, at most
-    axis : of what is turned; left out: found by itself
-    wall : of what is turned, open above; 0 for solid
     base : height of the plate that it stands on; 0 for none
     feet : height of four feet under all of it; 0 for none
     depth_picture : of the picture's size, light is near
@@ -141,21 +150,11 @@ class FigureBegin(Step):
     kind: Literal["figure"] = "figure"
     picture: Pictured
     mask: PictureFile | None = None
-    way: Way = "inflate"
     tall: SideLength = Length(mm=80.0)
-    thick: SideLength | None = None
-    back: Back = "mirror"
-    roundness: float = Field(1.0, ge=0.05, le=1)
-    softness: Annotated[Length, between(0, 20, "a softness")] = _NONE
-    detail: Annotated[Length, between(0, 20, "a detail")] = _NONE
-    dark_stands: bool = False
     parts: Annotated[
         list[Annotated[FigurePart | CalmRegion, Field(discriminator="kind")]],
         Field(max_length=MOST_PARTS),
     ] = []
-    axis: TurnAxis | None = None
-    half_round: bool = False
-    wall: Annotated[Length, between(0, 100, "a wall")] = _NONE
     base: Annotated[Length, between(0, 100, "a base")] = _NONE
     feet: Annotated[Length, between(0, 100, "feet")] = _NONE
     depth_picture: PictureFile | None = None
