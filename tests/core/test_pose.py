@@ -133,3 +133,20 @@ def test_it_stands_on_four_feet() -> None:
     both = make_figure(subject, replace(wanted, feet_mm=6.0, base_mm=3.0))
     solid(both.mesh)
     assert both.tips_deg > 8
+
+
+def test_its_back_keeps_its_place_when_an_arm_reaches_beyond_it() -> None:
+    upper = (np.arange(PX) < MIDDLE)[:, None, None]
+    behind = np.where(upper, np.float32((0, 1, 0)), np.float32((0, 0, 0))) + np.zeros((1, PX, 1))
+    seen = find_subject(Picture(behind.astype(np.float32), np.maximum(TRUNK, ARM)[:, ::-1]))
+    borders = []
+    for up in (0.0, 40.0):
+        beside = Beside(parts=(replace(Part(ARM), turn_deg=90, up_mm=up),), back=seen)
+        wanted = Wanted(tall_mm=TALL, resolution=SMALL)
+        mesh = make_figure(find_subject(doll()), wanted, beside).mesh
+        assert mesh.colours is not None
+        places, green = mesh.vertices, mesh.colours[:, 1] > 128
+        on = (places[:, 1] > 5) & (np.abs(places[:, 0] - np.median(places[:, 0])) < 10)
+        borders.append((places[on & green, 2].min(), places[on & ~green, 2].max()))
+    for low, high in borders:
+        assert low == pytest.approx(TALL / 2, abs=2) and high == pytest.approx(TALL / 2, abs=2)

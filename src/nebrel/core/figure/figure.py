@@ -254,15 +254,33 @@ def _posed(subject: Subject, beside: Beside, mm_per_px: float) -> tuple[Subject,
     above, before = found.room
     size = found.subject.cover.shape
 
-    def again(values: Floats | None) -> Floats | None:
+    def wider(values: Floats) -> Floats:
         """In the picture that it has now."""
-        if values is None:
-            return None
         below, after = size[0] - rows - above, size[1] - cols - before
-        return np.pad(own(values), ((above, below), (before, after)), mode="edge")
+        rim = (above, below), (before, after), *[(0, 0)] * (values.ndim - 2)
+        return np.pad(values, rim, mode="edge")
 
-    moved = replace(beside, parts=found.parts, depth=again(beside.depth), calm=again(beside.calm))
+    def again(values: Floats | None) -> Floats | None:
+        return None if values is None else wider(own(values))
+
+    behind = beside.back
+    if behind is not None:
+        shown = wider(_through(behind, rows, cols))[:, ::-1]
+        behind = replace(behind, pixels=shown, cover=np.ones(size, np.float32))
+    moved = replace(
+        beside,
+        parts=found.parts,
+        depth=again(beside.depth),
+        calm=again(beside.calm),
+        back=behind,
+    )
     return found.subject, moved, found.body
+
+
+def _through(behind: Subject, rows: int, cols: int) -> Floats:
+    """(rows, cols, 3) colours of a subject seen from behind, as they lie seen from the front."""
+    own = with_own_colours(behind.pixels, behind.cover)[:, ::-1]
+    return resample(np.ascontiguousarray(own), rows, cols)
 
 
 def _sampled(
@@ -307,12 +325,7 @@ def _sampled(
 
     depth = None if beside.depth is None else own(beside.depth)
     regions = tuple(own(part.region) for part in beside.parts)
-    back = None
-    if beside.back is not None:
-        other = np.ascontiguousarray(
-            with_own_colours(beside.back.pixels, beside.back.cover)[:, ::-1]
-        )
-        back = layer(resample(other, rows, cols))
+    back = None if beside.back is None else layer(_through(beside.back, rows, cols))
     joints = tuple(
         None
         if part.joint is None
