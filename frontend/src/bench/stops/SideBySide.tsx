@@ -26,6 +26,11 @@ export function SideBySide({ recipe, ways, set }: Props) {
   const now = numbersOf(begun);
   const fresh = (numbers: Numbers): KeptFigure => ({ ...FRESH.kept_figure, ...numbers, id: newId("kept") });
   const keep = (more: KeptFigure[]) => set({ kept: [...kept, ...more].slice(0, MOST) }, "results side by side");
+  const wayOf = (one: KeptFigure) => ways.find(([way]) => way === one.way)?.[1] ?? one.way;
+  const nameOf = (one: KeptFigure) => {
+    const alikeNamed = kept.filter((other) => wayOf(other) === wayOf(one));
+    return alikeNamed.length > 1 ? `${wayOf(one)} ${alikeNamed.indexOf(one) + 1}` : wayOf(one);
+  };
   const missing = ways.map(([way]) => ({ ...now, way })).filter((one) => !kept.some((other) => alike(one, other)));
   return (
     <section aria-label="Side by side">
@@ -41,7 +46,7 @@ export function SideBySide({ recipe, ways, set }: Props) {
       {kept.length === 0 && <p className="field-help">Kept results stay with the piece, and are taken again at any time.</p>}
       <ul className="kept-results">
         {kept.map((one) => {
-          const name = ways.find(([way]) => way === one.way)?.[1] ?? one.way;
+          const name = nameOf(one);
           const taken = alike(one, now);
           return (
             <li key={one.id} aria-label={name} aria-current={taken}>
@@ -69,7 +74,7 @@ function Look({ recipe, numbers, name }: { recipe: Recipe; numbers: Numbers; nam
   const whole: Recipe = { ...recipe, begins: { ...at.read(recipe), ...numbers, kept: [] }, finish: [] };
   const look = useQuery({
     queryKey: ["look", JSON.stringify(whole.begins)],
-    queryFn: async () => URL.createObjectURL(await postForBlob("/api/figures/look.png", { recipe: whole, turned: TURNED })),
+    queryFn: async () => asAddress(await postForBlob("/api/figures/look.png", { recipe: whole, turned: TURNED })),
     retry: false,
     staleTime: Infinity,
     gcTime: 60_000,
@@ -77,3 +82,12 @@ function Look({ recipe, numbers, name }: { recipe: Recipe; numbers: Numbers; nam
   if (look.isError) return <span className="kept-look quiet">It cannot be made so.</span>;
   return <span className="kept-look">{look.data ? <img src={look.data} alt={`${name}, as a draft`} /> : <span className="quiet">…</span>}</span>;
 }
+
+/** What shows it and is forgotten with the words it is made of, unlike the address of an object. */
+const asAddress = (blob: Blob) =>
+  new Promise<string>((done, fail) => {
+    const reader = new FileReader();
+    reader.onload = () => done(String(reader.result));
+    reader.onerror = () => fail(reader.error ?? new Error("it cannot be read"));
+    reader.readAsDataURL(blob);
+  });
