@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -14,7 +15,7 @@ from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, 
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
-from nebrel.core.solid.cut import from_manifold
+from nebrel.core.solid.cut import for_a_file, from_manifold
 from nebrel.demo.pictures import smooth_noise
 
 WIDE, TALL = 120.0, 50.0
@@ -163,3 +164,13 @@ def test_a_speckled_picture_cut_through_closes_on_a_tube(soft: bool) -> None:
     found = Evaluator(lambda _: Picture(noisy)).evaluate(load_recipe(document))
     assert found.report.manifold
     assert measure(merge(Mesh(found.mesh.vertices, found.mesh.faces))).manifold
+
+
+def test_what_was_an_end_of_films_alone_is_left_out() -> None:
+    corners = np.array([[0, 0, 0], [5, 0, 0], [0, 5, 0], [0, 0, 5], [9, 9, 9]], np.float32)
+    sides = [[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]
+    film = [[0, 1, 4], [1, 0, 4]]
+    found, report = for_a_file(Mesh(corners, np.array(sides + film, np.int32)))
+    assert report.closed and report.manifold
+    assert len(found.faces) == 4 and len(found.vertices) == 4
+    assert trimesh.Trimesh(found.vertices, found.faces, process=False).body_count == 1

@@ -22,6 +22,7 @@ from nebrel.core.figure.subject import Subject, continued, with_own_colours
 from nebrel.core.figure.swell import Swollen, distances, evened, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
 from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.only import only
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.picture.resample import resample
 from nebrel.core.solid.cut import for_a_file
@@ -413,8 +414,7 @@ def _in_one(mesh: Mesh) -> Mesh:
             "Bring the parts nearer to the middle, or draw them further into the rest",
         )
     kept = which[mesh.faces[:, 0]] == sizes.argmax()
-    used, faces = np.unique(mesh.faces[kept], return_inverse=True)
-    return Mesh(mesh.vertices[used], faces.reshape(-1, 3).astype(np.int32), mesh.name)
+    return only(mesh, kept)
 
 
 def _behind(parts: list[Floats], cover: Floats) -> Floats:

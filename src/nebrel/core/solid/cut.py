@@ -71,8 +71,12 @@ def _snapped(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> M
     first, name = unique_rows(snapped)
     faces = name[triangles]
     a, b, c = faces.T
-    kept = faces[(a != b) & (b != c) & (c != a)]
-    return Mesh(snapped[first], _without_films(kept).astype(np.int32))
+    kept = _without_films(faces[(a != b) & (b != c) & (c != a)])
+    places = snapped[first]
+    if len(kept) < len(faces):  # what was an end of films alone
+        used = np.bincount(kept.ravel(), minlength=len(places)) > 0
+        places, kept = places[used], (np.cumsum(used) - 1)[kept]
+    return Mesh(places, kept.astype(np.int32))
 
 
 def _tidied(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Floats:
