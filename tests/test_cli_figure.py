@@ -119,6 +119,8 @@ def test_a_network_of_ones_own_tells_the_depth(tmp_path: Path, capsys: Capture) 
         ("disc", ["-o", "out.docx"], "out.docx"),
         ("disc", ["--network", "disc.png"], "disc.png: it is no network"),
         ("gone", [], "gone.png"),
+        ("clear", [], "picture: it is transparent all over"),
+        ("plain", [], "picture: nothing is apart from its background"),
     ],
 )
 def test_what_cannot_be_made_is_refused_in_one_line(
@@ -133,6 +135,8 @@ def test_what_cannot_be_made_is_refused_in_one_line(
     picture(tmp_path / "disc.png")
     rng = np.random.default_rng(0)
     cv2.imwrite("noise.png", rng.integers(0, 255, (N, N, 3), dtype=np.uint8))
+    cv2.imwrite("clear.png", np.full((N, N, 4), (90, 90, 90, 0), np.uint8))
+    cv2.imwrite("plain.png", np.full((N, N, 3), 90, np.uint8))
     cv2.imwrite("small.png", np.full((10, 10), 255, np.uint8))
     cv2.imwrite("empty.png", np.zeros((N, N), np.uint8))
     command = ["figure", f"{name}.png", "-o", "out.stl", "--resolution", "96", *more]

@@ -34,6 +34,7 @@ _FINER = 2
 _EVEN_PX = 1.5  # by which the heights of the balls are smoothed
 _JOINT_PX = 2.5  # by which a part is smoothed where it lies on the body
 _LONGEST = 2.0  # times as thick as round, that is marched through
+_THINNEST_PX = 3.0  # half of its thickness, that is marched through
 _CALM_PX = 0.8  # by which an outline is smoothed at least
 _MOST_ROOM = 12
 _SURE_PX = 2.5  # inside the outline, from where a depth picture is believed
@@ -370,8 +371,9 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     if wanted.thick_mm is not None:
         behind = (bulge.behind or bulge.swollen).half_px * back
         times = wanted.thick_mm * given.px_per_mm / (front_px + behind)
-        # What is much thicker than it is round is made less so, and drawn out afterwards.
-        longer = max(1.0, times / _LONGEST)
+        # What is much thicker than it is round, or hardly thicker than a cell, is made less so and
+        # drawn out, or pressed flat, afterwards.
+        longer = max(min(1.0, times * front_px / _THINNEST_PX), times / _LONGEST)
         bulge = replace(bulge, front=times / longer, back=back * times / longer)
         if bulge.middle is not None:
             bulge = replace(bulge, middle=bulge.middle * times / longer)

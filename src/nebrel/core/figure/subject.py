@@ -53,7 +53,7 @@ def find_subject(picture: Picture, mask: Floats | None = None) -> Subject:
     InvalidValue : it is not isolated, or is none, several, cut off or too small; says what helps
     """
     rgb = _colours(picture)
-    cover = _one(find_cover(picture, mask))
+    cover = _one(find_cover(picture, mask), "mask" if mask is not None else "picture")
     notes = []
     edge = np.concatenate([cover[0], cover[-1], cover[:, 0], cover[:, -1]])
     if float((edge > _HALF).mean()) > _SHARE:
@@ -180,6 +180,10 @@ def of_size(size: tuple[int, int], beside: Floats, what: str) -> Floats:
 
 def _found(picture: Picture, rgb: Floats) -> Floats:
     alpha = picture.alpha
+    if alpha is not None and float(alpha.max()) < _HALF:
+        raise InvalidValue(
+            "picture", "it is transparent all over", "Isolate the subject anew, or give a mask"
+        )
     if alpha is not None and float(alpha.min()) < 0.1 and float(alpha.max()) > 0.9:
         return alpha
     ring = np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]])
@@ -194,11 +198,17 @@ def _found(picture: Picture, rgb: Floats) -> Floats:
     return drop_colour(np.ascontiguousarray(rgb, np.float32), None, _TOLERANCE, True)
 
 
-def _one(cover: Floats) -> Floats:
-    """The subject without crumbs. Raises InvalidValue."""
+def _one(cover: Floats, by: str) -> Floats:
+    """The subject without crumbs. Raises InvalidValue.
+
+    Parameters
+    ----------
+    by : what told it: "mask" or "picture"
+    """
     large, labels, areas = apart(cover)
     if large == 0:
-        raise InvalidValue("mask", "it covers nothing", "Isolate the subject")
+        none = "it covers nothing" if by == "mask" else "nothing is apart from its background"
+        raise InvalidValue(by, none, "Isolate the subject")
     if large > 1:
         raise InvalidValue(
             "subject",
