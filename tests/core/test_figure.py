@@ -347,3 +347,24 @@ def test_a_subject_too_thin_for_its_cells_is_refused_in_words() -> None:
     hair = drawn(lambda x, y: (np.abs(x) < 1.0) & (np.abs(y) < 100))
     with pytest.raises(InvalidValue, match="too thin for so few cells"):
         make_figure(find_subject(cut_out(hair)), Wanted(resolution=64))
+
+
+def test_fine_light_of_a_picture_from_behind_stands_out_of_the_back() -> None:
+    cover = drawn(disc(90))
+    x, y = np.meshgrid(np.arange(PX) - MIDDLE, np.arange(PX) - MIDDLE)
+    near = np.sqrt(np.clip(1 - (x**2 + y**2) / 90**2, 0, 1))
+    waves = 0.25 + 0.5 * near * (1 + 0.25 * np.sin(x / 3))
+    plain = find_subject(cut_out(cover))
+    behind = find_subject(Picture(np.repeat(waves[..., None], 3, 2).astype(np.float32), cover))
+    rough = {}
+    for detail in (0.0, 1.5):
+        wanted = Wanted(resolution=240, detail_mm=detail)
+        mesh = make_figure(plain, wanted, Beside(back=behind)).mesh
+        solid(mesh)
+        # A ball of 80 mm: how far its places are from that, in the middle of each side.
+        away = np.linalg.norm(mesh.vertices - (0, 0, 40), axis=1) - 40
+        inner = np.hypot(mesh.vertices[:, 0], mesh.vertices[:, 2] - 40) < 20
+        for name, side in (("front", mesh.vertices[:, 1] < -5), ("back", mesh.vertices[:, 1] > 5)):
+            rough[name, detail] = float(away[inner & side].std())
+    assert rough["back", 1.5] > 0.2 and rough["back", 0.0] < 0.05
+    assert rough["front", 1.5] == pytest.approx(rough["front", 0.0], abs=0.01)

@@ -6,18 +6,22 @@ import numpy as np
 import pytest
 from training import shapes
 from training.judge import measured
-from training.pictures import make, picture, truth
+from training.kernels import seen
+from training.pictures import Truth, make, picture, soft, truth
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.choose import choose_way
-from nebrel.core.figure.figure import Wanted, make_figure
+from nebrel.core.figure.figure import Wanted, _swollen, make_figure
 from nebrel.core.figure.learned import (
     FRAME_PX,
     WEIGHTS,
     Told,
+    _network,
     ask,
+    asked,
     body_over,
+    bulge_of,
     features,
     framed,
     front_of,
@@ -142,3 +146,32 @@ def test_the_way_is_chosen_by_what_the_picture_tells() -> None:
     assert painted.way == "inflate" and "paint" in painted.why
     bottle = drawn(lambda x, y: (np.abs(x) < 30 + 10 * np.sin(y / 20)) & (np.abs(y) < 90))
     assert choose_way(lit, bottle).way == "turn"
+
+
+def test_a_picture_from_behind_tells_of_the_back() -> None:
+    rng = np.random.default_rng(11)
+    alone, seen_too = [], []
+    for k in range(16):
+        shape = (shapes.cloth, shapes.blob, shapes.vessel, shapes.boxes)[k % 4](rng)
+        views = []
+        for _ in range(2):
+            front, back, normals, inside, parts = seen(*shape.fitted(0.8), FRAME_PX)
+            middle = front[inside > 0].mean()
+            views.append(Truth(front - middle, front + middle - back, normals, inside, parts))
+            shape.turn(shapes.about(1, np.pi))
+        inside = views[0].inside > 0
+        both = inside & (views[1].inside[:, ::-1] > 0)
+        if inside[[0, -1]].any() or inside[:, [0, -1]].any():
+            continue
+        shown = [picture(view, rng, lit=True) for view in views]
+        shown[1] = np.ascontiguousarray(shown[1][:, ::-1])
+        room = np.eye(3)[:2]
+        told = [asked(_network(), features(one, membrane(inside)), inside, room) for one in shown]
+        swollen = _swollen(soft(views[0]), 1.0)
+        for behind, off in ((None, alone), (told[1], seen_too)):
+            found = bulge_of(told[0], swollen, 1.0, behind)
+            assert found.middle is not None
+            power = np.maximum((found.behind or found.swollen).power, 0)
+            back = (found.middle - np.sqrt(power)) * UNIT + views[1].front[:, ::-1]
+            off.append(np.abs(back - np.median(back[both]))[both].mean())
+    assert len(alone) > 10 and np.mean(seen_too) < 0.95 * np.mean(alone)

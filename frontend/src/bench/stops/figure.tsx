@@ -85,7 +85,7 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
       <BroughtPicture label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
       {!turned && <BroughtPicture label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}
       {!turned && <OwnNetwork {...fields} />}
-      {["inflate", "learned"].includes(begun.way) && <BroughtPicture label="Seen from behind" of={begun.back_picture} help="Its colours go on the back." put={(back_picture) => set({ back_picture }, "back picture")} />}
+      {["inflate", "learned"].includes(begun.way) && <BroughtPicture label="Seen from behind" of={begun.back_picture} help="Its colours go on the back; so do its light and shade, as detail, and where the figure is learned." put={(back_picture) => set({ back_picture }, "back picture")} />}
       <h3 className="mt-3">Colours and fineness</h3>
       <Colours {...fields} />
       <NumberField label="Resolution" value={begun.resolution} range={[64, 1400]} step={32} onChange={(resolution, r) => set({ resolution: Math.round(resolution) }, "resolution", r)} />

@@ -34,7 +34,8 @@ class Bulge:
         of 0 is flat
     ahead_px : by how much its middle lies before that of the figure
     behind : its back, where that is another
-    lift : (rows, cols) px, by how much its front stands further out; nothing along the rim
+    lift, back_lift : (rows, cols) px, by how much its front and its back stand further out;
+        nothing along the rim
     within : (rows, cols) px, how far inside the outline that it is cut along
     middle : (rows, cols) px, by how much its middle lies further ahead there
     """
@@ -45,32 +46,38 @@ class Bulge:
     ahead_px: float = 0.0
     behind: Swollen | None = None
     lift: NDArray[np.float64] | None = None
+    back_lift: NDArray[np.float64] | None = None
     within: NDArray[np.float64] | None = None
     middle: NDArray[np.float64] | None = None
 
     @property
     def reach_px(self) -> tuple[float, float]:
         """How far it goes to the back (below 0) and to the front."""
-        lift = 0.0 if self.lift is None else max(0.0, float(self.lift.max()))
+        lift, low = (
+            0.0 if one is None else max(0.0, float(one.max()))
+            for one in (self.lift, self.back_lift)
+        )
         behind = (self.behind or self.swollen).half_px
         front = self.swollen.half_px * self.front + lift
         ahead, after = self.ahead_px, self.ahead_px
         if self.middle is not None:
             ahead, after = ahead + float(self.middle.max()), after + float(self.middle.min())
-        least = 0.0 if self.back == 0 else after - behind * self.back
+        least = 0.0 if self.back == 0 else after - behind * self.back - low
         return least, ahead + front
 
     @property
     def layers(self) -> NDArray[np.float32]:
-        """(7, rows, cols) all that is known of each pixel of it."""
+        """(8, rows, cols) all that is known of each pixel of it."""
         behind = self.behind or self.swollen
         shape = self.swollen.power.shape
-        lift = np.zeros(shape) if self.lift is None else self.lift
+        flat = np.zeros(shape)
+        lift = flat if self.lift is None else self.lift
+        back_lift = flat if self.back_lift is None else self.back_lift
         within = np.full(shape, np.inf) if self.within is None else self.within
-        middle = np.zeros(shape) if self.middle is None else self.middle
-        swollen = self.swollen
-        own = swollen.power, swollen.radius, behind.power, behind.radius, lift, within, middle
-        return np.stack([layer.astype(np.float32) for layer in own])
+        middle = flat if self.middle is None else self.middle
+        front = self.swollen
+        own = front.power, front.radius, behind.power, behind.radius, lift, within, middle
+        return np.stack([layer.astype(np.float32) for layer in (*own, back_lift)])
 
 
 def surface(
@@ -181,6 +188,8 @@ def _fill(layers, cut, scales, blend, first, step, values):  # type: ignore[no-u
                     u, radius = layers[b, side, i, j], layers[b, side + 1, i, j]
                     if own_z > 0:
                         own_z = max(own_z - layers[b, 4, i, j], np.float32(0.0))
+                    elif own_z < 0:
+                        own_z = min(own_z + layers[b, 7, i, j], np.float32(0.0))
                     scale = scales[b, 0] if side == 0 else scales[b, 1]
                     thick = max(scale, np.float32(1e-3))
                     away = abs(own_z) / thick

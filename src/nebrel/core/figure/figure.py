@@ -366,11 +366,12 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     if given.depth is not None:
         bulge = _of_depth(given, swollen, back)
     elif wanted.way == "learned":
-        bulge = bulge_of(ask(given.pixels, body), swollen, back)
+        behind = None if given.back is None or back == 0 else ask(given.back, body)
+        bulge = bulge_of(ask(given.pixels, body), swollen, back, behind)
     front_px, longer = bulge.swollen.half_px, 1.0
     if wanted.thick_mm is not None:
-        behind = (bulge.behind or bulge.swollen).half_px * back
-        times = wanted.thick_mm * given.px_per_mm / (front_px + behind)
+        back_px = (bulge.behind or bulge.swollen).half_px * back
+        times = wanted.thick_mm * given.px_per_mm / (front_px + back_px)
         # What is much thicker than it is round, or hardly thicker than a cell, is made less so and
         # drawn out, or pressed flat, afterwards.
         longer = max(min(1.0, times * front_px / _THINNEST_PX), times / _LONGEST)
@@ -378,10 +379,7 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
         if bulge.middle is not None:
             bulge = replace(bulge, middle=bulge.middle * times / longer)
     if wanted.detail_mm > 0:
-        high = np.sqrt(np.maximum(bulge.swollen.power, 0)) * bulge.front
-        lift = _detail(given, high, wanted) * given.px_per_mm / longer
-        # Nowhere deeper than half of what is there.
-        bulge = replace(bulge, lift=np.maximum(lift, -high / 2))
+        bulge = _with_detail(bulge, given, wanted, longer)
     bulges = [bulge]
     for part, mask in own:
         alone = _swollen(_joining(mask, body, given.cover), wanted.roundness)
@@ -486,6 +484,24 @@ def _of_depth(given: _Sampled, swollen: Swollen, back: float) -> Bulge:
     high = _LEAST_PX + share * thick
     front = Swollen(high**2, high)
     return Bulge(front, 1.0, back, within=within)
+
+
+def _with_detail(bulge: Bulge, given: _Sampled, wanted: Wanted, longer: float) -> Bulge:
+    """Its front with the detail of its picture; its back too, where that has a picture."""
+
+    def lift(power: NDArray[np.float64], times: float, seen: _Sampled) -> NDArray[np.float64]:
+        high = np.sqrt(np.maximum(power, 0)) * times
+        found = _detail(seen, high, wanted) * given.px_per_mm / longer
+        # Nowhere deeper than half of what is there.
+        return np.maximum(found, -high / 2)
+
+    found = replace(bulge, lift=lift(bulge.swollen.power, bulge.front, given))
+    if given.back is None or bulge.back == 0:
+        return found
+    # What is left alone was drawn in the other picture.
+    seen = replace(given, pixels=given.back, calm=None)
+    behind = (bulge.behind or bulge.swollen).power
+    return replace(found, back_lift=lift(behind, bulge.back, seen))
 
 
 def _detail(given: _Sampled, high: NDArray[np.float64], wanted: Wanted) -> NDArray[np.float64]:

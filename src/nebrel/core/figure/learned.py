@@ -24,7 +24,7 @@ FILLS = 0.81  # of the frame, that the longer side of a subject is made as long 
 WEIGHTS = Path(__file__).with_name("learned.onnx")
 _ROUNDS = 110
 _STEEPEST, _LEAST_NEAR = 5.0, 0.05  # slopes; of normals to the eye
-_PULL = 2e-2  # to the depth that was told, beside 1 for its slopes
+_PULL = 3e-3  # to the depth that was told, beside 1 for its slopes
 _CALM_PX = 4.0  # of the frame, by which its middle is smoothed
 _SURE_PX = 1.5  # of the frame inside the outline, from where it is believed
 _FILLED_PX = 2.5  # of the frame, by which what goes on beyond that is smoothed
@@ -240,42 +240,54 @@ def front_of(told: Told) -> NDArray[np.float64]:
     return found
 
 
-def bulge_of(told: Told, swollen: Swollen, back: float) -> Bulge:
+def bulge_of(told: Told, swollen: Swollen, back: float, behind: Told | None = None) -> Bulge:
     """A subject as round as it was told: how much thicker than swollen, and where its middle is.
 
     Parameters
     ----------
     swollen : the subject as it would be inflated
     back : as for `Bulge`
+    behind : what its picture from behind tells, mirrored so that it lies on the other; left out:
+        the back is as far behind the middle as the front is before it
     """
-    rows, cols = swollen.power.shape
     times = float(told.place[0, 0])
     unit = times * FRAME_PX / 2  # px of the subject
     front = front_of(told) * unit
     away = cv2.distanceTransform(told.inside.astype(np.uint8), cv2.DIST_L2, 5)
     sure = away > min(_SURE_PX, float(away.max()) / 2)
-    middle = _calm(front - told.thick * unit / 2, sure, _CALM_PX)
+    if behind is None:
+        middle = _calm(front - told.thick * unit / 2, sure, _CALM_PX)
+        sides = [front - middle]
+    else:
+        far = front_of(behind) * unit
+        thick = (told.thick + behind.thick) * unit / 2
+        far = far + _calm(thick - front - far, sure, _CALM_PX)
+        middle = _calm((front - far) / 2, sure, _CALM_PX)
+        sides = [front - middle, middle + far]
     own = _reduced(np.sqrt(np.maximum(swollen.power, 0)).astype(np.float32), told.place)
-    share = np.clip((front - middle) / np.maximum(own, times / 2), _LEAST, _MOST)
-    ratio, offset = (
-        cv2.GaussianBlur(
-            cv2.warpAffine(
-                _seamless(layer, sure).astype(np.float32),
-                told.place,
-                (cols, rows),
-                flags=cv2.INTER_CUBIC,
-                borderMode=cv2.BORDER_REPLICATE,
-            ),
-            (0, 0),
-            max(0.3, 0.5 * times),
-        ).astype(np.float64)
-        for layer in (share, middle)
-    )
-    ratio = np.clip(ratio, _LEAST, _MOST)
-    inside = swollen.power > 0
+
+    def full(layer: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Of the frame in all of the subject's pixels."""
+        rows, cols = swollen.power.shape
+        large = cv2.warpAffine(
+            _seamless(layer, sure).astype(np.float32),
+            told.place,
+            (cols, rows),
+            flags=cv2.INTER_CUBIC,
+            borderMode=cv2.BORDER_REPLICATE,
+        )
+        calm: NDArray[np.float64] = cv2.GaussianBlur(large, (0, 0), max(0.3, 0.5 * times))
+        return calm.astype(np.float64)
+
+    solids = []
+    for side in sides:
+        ratio = full(np.clip(side / np.maximum(own, times / 2), _LEAST, _MOST))
+        ratio = np.clip(ratio, _LEAST, _MOST)
+        solids.append(Swollen(swollen.power * ratio**2, swollen.radius * ratio))
+    offset, inside = full(middle), swollen.power > 0
     offset -= offset[inside].min() if back == 0 else np.average(offset[inside])
-    thick = Swollen(swollen.power * ratio**2, swollen.radius * ratio)
-    return Bulge(thick, 1.0, back, middle=offset)
+    after = None if behind is None else solids[1]
+    return Bulge(solids[0], 1.0, back, behind=after, middle=offset)
 
 
 def _seamless(layer: NDArray[np.float64], sure: NDArray[np.bool_]) -> NDArray[np.float64]:

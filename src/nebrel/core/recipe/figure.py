@@ -141,7 +141,8 @@ class FigureBegin(FigureNumbers):
     feet : height of four feet under all of it; 0 for none
     depth_picture : of the picture's size, light is near
     network : tells the depth where there is no picture of it
-    back_picture : the same subject from behind
+    back_picture : the same subject from behind: its colours, its detail, and its shape where that
+        is learned
     colours : no more than so many
     resolution : cells along its longer side
     kept : results to be seen side by side; they change nothing of it
