@@ -39,7 +39,12 @@ def add(parser: argparse.ArgumentParser) -> None:
         default="mirror",
         help="as the front, flat, or shallower (mirror; flat where it is half)",
     )
-    parser.add_argument("--back-picture", type=Path, metavar="FILE", help="seen from behind")
+    parser.add_argument(
+        "--back-picture",
+        type=Path,
+        metavar="FILE",
+        help="seen from behind: its colours and detail, and its shape where it is learned",
+    )
     parser.add_argument(
         "--wall", type=length, default=0.0, metavar="MM", help="turn: hollow, open above"
     )
