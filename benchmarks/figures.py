@@ -8,12 +8,14 @@ from __future__ import annotations
 import argparse
 import resource
 import time
+from dataclasses import replace
 
 import cv2
 import numpy as np
 import trimesh
 
 from nebrel.core.data import Floats, Picture
+from nebrel.core.errors import InvalidValue
 from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
 from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.shading import fine_heights
@@ -188,13 +190,12 @@ def mixed() -> None:
             base_mm=3.0 if k % 5 == 0 else 0.0,
             resolution=int(rng.choice([96, 160, 256])),
         )
+        subject, beside = find_subject(Picture(pixels, mask)), Beside(parts=parts)
         try:
-            mesh = make_figure(
-                find_subject(Picture(pixels, mask)), wanted, Beside(parts=parts)
-            ).mesh
-        except Exception as error:
-            print(f"{k}: {type(error).__name__} {error}")
-            continue
+            mesh = make_figure(subject, wanted, beside).mesh
+        except InvalidValue as error:  # what it advises is done
+            print(f"{k}: {error}")
+            mesh = make_figure(subject, replace(wanted, wall_mm=0.0), beside).mesh
         solid = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
         if solid.is_volume and solid.body_count == 1:
             good += 1

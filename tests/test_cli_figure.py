@@ -116,6 +116,7 @@ def test_a_network_of_ones_own_tells_the_depth(tmp_path: Path, capsys: Capture) 
         ("disc", ["--tall", "0"], "tall: a side of 0 mm is outside"),
         ("disc", ["--detail", "-1"], "detail: a detail of -1 mm is outside 0 to 20 mm"),
         ("disc", ["--way", "turn", "--wall", "60"], "no room inside"),
+        ("disc", ["--way", "turn", "--wall", "3"], "its upper end is too narrow"),
         ("disc", ["-o", "out.docx"], "out.docx"),
         ("disc", ["--network", "disc.png"], "disc.png: it is no network"),
         ("gone", [], "gone.png"),

@@ -174,9 +174,9 @@ def turned(radius: Field, lift: Field | None, wall_px: float) -> Mesh:
     deep = int(open_from[0]) if len(open_from) else len(own)
     deep = min(deep, len(own) - int(np.floor(wall_px)))
     if deep < 2:
-        raise InvalidValue(
-            "wall", "there is no room inside", "Make it thinner, or the figure solid"
-        )
+        narrow = bool((inner > _LEAST_PX).any())
+        why = "there is no room inside" if not narrow else "its upper end is too narrow to be open"
+        raise InvalidValue("wall", why, "Make it thinner, or the figure solid")
     floors = np.maximum(heights, heights[-1] + wall_px)
     inside = [_ring(inner[k], floors[k], turn, None, 0) for k in range(deep)]
     return _closed([*rings[::-1], *inside], sides)
