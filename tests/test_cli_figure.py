@@ -116,7 +116,7 @@ def test_a_network_of_ones_own_tells_the_depth(tmp_path: Path, capsys: Capture) 
         ("disc", ["--tall", "0"], "tall: a side of 0 mm is outside"),
         ("disc", ["--detail", "-1"], "detail: a detail of -1 mm is outside 0 to 20 mm"),
         ("disc", ["--way", "turn", "--wall", "60"], "no room inside"),
-        ("disc", ["--way", "turn", "--wall", "3"], "its upper end is too narrow"),
+        ("spike", ["--way", "turn", "--wall", "3"], "its upper end is too narrow"),
         ("disc", ["-o", "out.docx"], "out.docx"),
         ("disc", ["--network", "disc.png"], "disc.png: it is no network"),
         ("gone", [], "gone.png"),
@@ -138,6 +138,9 @@ def test_what_cannot_be_made_is_refused_in_one_line(
     cv2.imwrite("noise.png", rng.integers(0, 255, (N, N, 3), dtype=np.uint8))
     cv2.imwrite("clear.png", np.full((N, N, 4), (90, 90, 90, 0), np.uint8))
     cv2.imwrite("plain.png", np.full((N, N, 3), 90, np.uint8))
+    spike = np.full((N, N, 3), 255, np.uint8)
+    cv2.fillPoly(spike, [np.array([(100, 20), (160, 180), (40, 180)])], (40, 90, 200))
+    cv2.imwrite("spike.png", spike)
     cv2.imwrite("small.png", np.full((10, 10), 255, np.uint8))
     cv2.imwrite("empty.png", np.zeros((N, N), np.uint8))
     command = ["figure", f"{name}.png", "-o", "out.stl", "--resolution", "96", *more]
