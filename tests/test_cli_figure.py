@@ -151,3 +151,25 @@ def test_what_cannot_be_made_is_refused_in_one_line(
     said = capsys.readouterr().err.strip()
     assert words in said and len(said.splitlines()) == 1
     assert not (tmp_path / "out.stl").exists()
+
+
+@pytest.mark.parametrize("way", ["inflate", "learned"])
+@pytest.mark.parametrize("back", ["mirror", "smooth", "flat"])
+def test_a_picture_from_behind_goes_with_every_back(
+    tmp_path: Path, capsys: Capture, way: str, back: str
+) -> None:
+    front = picture(tmp_path / "in.png")
+    shown = cv2.imread(str(front), cv2.IMREAD_UNCHANGED)
+    x, y = np.meshgrid(np.arange(N) - N / 2, np.arange(N) - N / 2)
+    lit = np.sqrt(np.clip(1 - (x**2 + y**2) / 70**2, 0, 1)) * (0.9 + 0.1 * np.sin(x / 3))
+    shown[..., :3] = np.clip(40 + 200 * lit, 0, 255)[..., None]
+    behind = tmp_path / "behind.png"
+    cv2.imwrite(str(behind), shown)
+    more = "--way", way, "--back", back, "--back-picture", behind, "--detail", 0.5
+    said = made(capsys, front, "-o", tmp_path / "out.ply", *more)
+    assert said["closed"] and said["manifold"] and said["bodies"] == 1
+    mesh = trimesh.load(tmp_path / "out.ply")
+    assert isinstance(mesh, trimesh.Trimesh) and mesh.is_volume
+    colours = np.asarray(mesh.visual.vertex_colors)[:, :3].astype(int)
+    gray = np.ptp(colours, axis=1) < 12
+    assert gray[mesh.vertices[:, 1] > 0.5].all() and not gray[mesh.vertices[:, 1] < -0.5].any()
