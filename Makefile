@@ -15,8 +15,8 @@ demo: $(STAMPS)/app build $(STAMPS)/kernels
 
 test: $(STAMPS)/dev $(STAMPS)/chromium lint build $(STAMPS)/kernels
 	cd frontend && npm run --silent test
-	$(BIN)/python -m pytest -n 2 --dist worksteal --ignore $(ALONE) --ignore tests/e2e
-	$(BIN)/python -m pytest $(ALONE) tests/e2e
+	$(BIN)/python -m pytest -n 2 --dist worksteal --durations 12 --ignore $(ALONE) --ignore tests/e2e
+	$(BIN)/python -m pytest $(ALONE) tests/e2e --durations 25
 
 lint: $(STAMPS)/dev $(STAMPS)/types
 	$(BIN)/ruff format --check .
