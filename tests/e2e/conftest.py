@@ -62,6 +62,12 @@ class Server:
                 time.sleep(0.1)
         raise RuntimeError("the server did not start")
 
+    def renew(self, folder: Path) -> None:
+        """Start again on other data, as if nothing had been."""
+        self.stop()
+        self._folder, self.database = folder, folder / "nebrel.db"
+        self.start()
+
     def stop(self) -> None:
         """Stop as Ctrl+C would."""
         self._process.terminate()
@@ -97,7 +103,14 @@ def _complaint(said: ConsoleMessage) -> list[str]:
 
 
 @pytest.fixture
-def page(context: BrowserContext, server: Server) -> Iterator[Page]:
+def page(
+    request: pytest.FixtureRequest,
+    context: BrowserContext,
+    server: Server,
+    tmp_path_factory: pytest.TempPathFactory,
+) -> Iterator[Page]:
+    if getattr(request.node, "execution_count", 1) > 1:  # what failed left its pieces behind
+        server.renew(tmp_path_factory.mktemp("again"))
     opened = context.new_page()
     errors: list[str] = []
     opened.on("pageerror", lambda error: errors.append(str(error)))
