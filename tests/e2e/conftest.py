@@ -9,6 +9,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 from urllib.request import urlopen
 
 import pytest
@@ -33,6 +34,15 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if here in item.path.parents:
             item.add_marker(pytest.mark.flaky(reruns=1))
+
+
+def pytest_terminal_summary(terminalreporter: Any) -> None:
+    """Why a test had to be run once more: what is shaky is mended by that."""
+    for report in terminalreporter.stats.get("rerun", []):
+        terminalreporter.section(f"run again: {report.nodeid}")
+        told = report.longreprtext.splitlines()
+        lines = [at for at, line in enumerate(told) if line.startswith(">")]
+        terminalreporter.write_line("\n".join(told[lines[-1] if lines else 0 :][:25]))
 
 
 class Server:
