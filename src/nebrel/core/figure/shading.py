@@ -19,11 +19,9 @@ _OUTSTANDING = 4.0  # times what is usual in the picture
 _BESIDE = 0.06  # of that, beside its edges
 _HUE = 0.02  # the same of colour, whatever the light
 _BROAD = 0.035  # of the picture's longer side: what is larger is the body's own shading
-_CALM = 0.006  # how much a slope costs, beside what is not explained
-_DEEP = 0.006  # by how much light grows with each pixel that something stands out
-_LOOKS = 2  # how often the light that the heights would make is compared with what there is
-_ROUNDS = 120  # of solving, each time
-_LEAST_NEAR = 0.05  # of normals to the eye
+_CALM = 0.01  # how much a slope costs, beside what is not explained
+_DEEP = 0.015  # by how much light grows with each pixel that something stands out
+_ROUNDS = 300
 _LEAST_PX = 0.12  # of height: where there is less in all of it, it is noise
 _RIM_PX = 6.0  # from the rim where nothing is made of it
 _FULL = 98.0  # percent of it that lies within -1 to 1
@@ -43,8 +41,7 @@ def fine_heights(pixels: Floats, cover: Floats, normals: Field) -> Field:
     Edges of paint are left out of the picture's gradients, and the rest is put together again
     (Land and McCann, Lightness and Retinex Theory, 1971). How the broad shading follows the body
     tells from where the light comes, and so by how much, and which way, a slope lightens each
-    place of it (linear shape from shading: Pentland, 1990; again at the heights that were found:
-    Gauss and Newton). Besides, what lies deep is a little darker.
+    place of it (linear shape from shading: Pentland, 1990). Besides, what lies deep is darker.
     """
     rows, cols = cover.shape
     less = max(rows, cols) / _MOST_PX
@@ -126,29 +123,21 @@ def _to_heights(
     from scipy.sparse import diags, eye
     from scipy.sparse.linalg import cg
 
-    count = int(inside.sum())
+    facing = normals @ towards
+    seen = np.where(facing > 0, -normals[..., 2] / shade, 0.0)
+    gains = [seen * (towards[k] - facing * normals[..., k]) for k in (0, 1)]
     right, down = (_steps(inside, axis) for axis in (1, 0))
     across, upwards = (0.5 * (step - step.T) for step in (right, -down))
-    own, lit = normals[inside], shade[inside]
-    sky = np.maximum(lit - np.maximum(own @ towards, 0), 0)
-    near = np.maximum(own[:, 2], _LEAST_NEAR)
-    weight = np.minimum(lit / np.median(lit), 1.5)  # dark places tell less
-    calm = _CALM * (_laplace(right) + _laplace(down)) + 1e-4 * eye(count)
-    found = np.zeros(count)
-    for _ in range(_LOOKS):
-        steep = [-own[:, k] / near + step @ found for k, step in enumerate((across, upwards))]
-        long = np.sqrt(1 + steep[0] ** 2 + steep[1] ** 2)
-        facing = (towards[2] - towards[0] * steep[0] - towards[1] * steep[1]) / long
-        tone = sky + np.maximum(facing, 0) + _DARKEST
-        seen = np.where(facing > 0, -1 / (long * tone), 0)
-        gains = [seen * (towards[k] + facing * steep[k] / long) for k in (0, 1)]
-        seen_as = diags(gains[0]) @ across + diags(gains[1]) @ upwards + _DEEP * eye(count)
-        off = fine[inside] - np.log(tone / (lit + _DARKEST)) - _DEEP * found
-        matrix = seen_as.T @ diags(weight) @ seen_as + calm
-        wanted = seen_as.T @ (weight * off) - calm @ found
-        found = found + cg(matrix, wanted, maxiter=_ROUNDS, rtol=1e-4)[0]
+    count = int(inside.sum())
+    seen_as = diags(gains[0][inside]) @ across + diags(gains[1][inside]) @ upwards
+    seen_as = seen_as + _DEEP * eye(count)
+    # Dark places tell less.
+    weight = diags(np.minimum(shade[inside] / np.median(shade[inside]), 1.5))
+    calm = _laplace(right) + _laplace(down)
+    matrix = seen_as.T @ weight @ seen_as + _CALM * calm + 1e-4 * eye(count)
+    answer, _ = cg(matrix, seen_as.T @ weight @ fine[inside], maxiter=_ROUNDS, rtol=1e-4)
     heights = np.zeros(fine.shape)
-    heights[inside] = found
+    heights[inside] = answer
     return heights
 
 
