@@ -13,6 +13,7 @@ from nebrel.core.heights.plateaus import Plateau
 from nebrel.core.kernel import Region, Solid, mesh_of, nothing, region_of
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.measure import MeshReport, measure
+from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.mesh.touching import on_grid, part_touching
 from nebrel.core.outline.trace import trace_mm
@@ -72,11 +73,8 @@ def _snapped(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> M
     faces = name[triangles]
     a, b, c = faces.T
     kept = _without_films(faces[(a != b) & (b != c) & (c != a)])
-    places = snapped[first]
-    if len(kept) < len(faces):  # what was an end of films alone
-        used = np.bincount(kept.ravel(), minlength=len(places)) > 0
-        places, kept = places[used], (np.cumsum(used) - 1)[kept]
-    return Mesh(places, kept.astype(np.int32))
+    # Without what was an end of films alone.
+    return only(Mesh(snapped[first], kept.astype(np.int32)), np.ones(len(kept), bool))
 
 
 def _tidied(vertices: Floats, triangles: NDArray[np.int64], decimals: int) -> Floats:
