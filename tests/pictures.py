@@ -48,3 +48,24 @@ def declared(cols: int, rows: int) -> bytes:
         + chunk(b"IDAT", zlib.compress(b"\0" * 100))
         + chunk(b"IEND", b"")
     )
+
+
+DOLL_COLS, DOLL_ROWS = 240, 300
+
+
+def doll(grain: float, shade: float = 0.0) -> bytes:
+    """A round body, a head and two arms that stand off, on paper with a grain.
+
+    It gets darker to the right by a share.
+    """
+    rows, cols = DOLL_ROWS, DOLL_COLS
+    mask = np.zeros((rows, cols), np.uint8)
+    cv2.ellipse(mask, (120, 200), (52, 70), 0, 0, 360, 255, -1, cv2.LINE_AA)
+    cv2.circle(mask, (120, 95), 40, 255, -1, cv2.LINE_AA)
+    cv2.line(mask, (120, 160), (45, 130), 255, 22, cv2.LINE_AA)
+    cv2.line(mask, (120, 160), (195, 130), 255, 22, cv2.LINE_AA)
+    cover = (mask / 255.0)[..., None]
+    paper = 0.92 + grain * np.random.default_rng(0).uniform(-1, 1, (rows, cols, 1))
+    lit = 1 - shade * np.linspace(0, 1, cols)[None, :, None]
+    found = cover * np.array([0.7, 0.3, 0.2]) * lit + (1 - cover) * paper
+    return png(found.astype(np.float32), 8)

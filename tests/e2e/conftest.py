@@ -1,22 +1,38 @@
-"""A real server in a process of its own, and headless Chromium in front of it."""
+"""A real server in a process of its own, and headless Chromium in front of it.
+
+Both are begun once in each process that runs tests. Every test finds an empty shelf and a
+page that was just loaded.
+"""
 
 from __future__ import annotations
 
+import json
+import os
 import shutil
 import socket
 import subprocess
 import sys
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
-from urllib.request import urlopen
+from urllib.request import Request, urlopen
 
 import pytest
-from playwright.sync_api import BrowserContext, ConsoleMessage, Page, expect, sync_playwright
+from playwright.sync_api import (
+    BrowserContext,
+    ConsoleMessage,
+    Dialog,
+    Page,
+    ViewportSize,
+    expect,
+    sync_playwright,
+)
+
+from tests.waiting import until
 
 # The machines that run this are shared and slow at times.
-expect.set_options(timeout=25_000)
+WAIT_MS = 1000 * int(os.environ.get("BROWSER_WAIT_S", "60"))
+expect.set_options(timeout=WAIT_MS)
 
 FLAGS = [
     "--no-sandbox",
@@ -26,10 +42,13 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     """A browser test may be run once more; the summary names those that needed it."""
+    if config.getoption("reruns") is not None:
+        return
     here = Path(__file__).parent
     for item in items:
         if here in item.path.parents:
@@ -48,9 +67,8 @@ def pytest_terminal_summary(terminalreporter: Any) -> None:
 class Server:
     """`nebrel serve` on a free port; can be stopped and started on the same data."""
 
-    def __init__(self, folder: Path, *options: str) -> None:
+    def __init__(self, folder: Path) -> None:
         self._folder = folder
-        self._options = options
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port = free.getsockname()[1]
@@ -61,27 +79,44 @@ class Server:
     def start(self) -> None:
         """Start and wait until it answers."""
         command = [sys.executable, "-m", "nebrel", "serve", "--port", str(self.port)]
-        command += ["--data", str(self._folder), *self._options]
-        self._process = subprocess.Popen(command)
-        deadline = time.monotonic() + 60
-        while time.monotonic() < deadline:
-            try:
-                urlopen(f"{self.url}api/version").close()
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise RuntimeError("the server did not start")
+        self._process = subprocess.Popen([*command, "--data", str(self._folder)])
+        until(self._answers)
 
-    def renew(self, folder: Path) -> None:
-        """Start again on other data, as if nothing had been."""
-        self.stop()
-        self._folder, self.database = folder, folder / "nebrel.db"
-        self.start()
+    def _answers(self) -> bool:
+        assert self._process.poll() is None, "the server did not start"
+        try:
+            urlopen(f"{self.url}api/version").close()
+        except OSError:
+            return False
+        return True
 
     def stop(self) -> None:
         """Stop as Ctrl+C would."""
         self._process.terminate()
-        self._process.wait(30)
+        self._process.wait(60)
+
+    def ask(self, path: str, method: str = "GET", body: Any = None) -> Any:
+        """What an address of the API answers, as JSON."""
+        sent = None if body is None else json.dumps(body).encode()
+        headers = {"Content-Type": "application/json"}
+        with urlopen(Request(f"{self.url}api/{path}", sent, headers, method=method)) as answer:
+            read = answer.read()
+        return json.loads(read) if read else None
+
+    def bring(self, name: str, data: bytes, path: str = "pieces") -> Any:
+        """Send a file, as the shelf does."""
+        edge = "edge-of-the-file"
+        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'
+        sent = head.encode() + data + f"\r\n--{edge}--\r\n".encode()
+        headers = {"Content-Type": f"multipart/form-data; boundary={edge}"}
+        with urlopen(Request(f"{self.url}api/{path}", sent, headers)) as answer:
+            return json.load(answer)
+
+    def clear(self) -> None:
+        """Take everything off the shelf."""
+        for kind in ("pieces", "motifs"):
+            for thing in self.ask(kind):
+                self.ask(f"{kind}/{thing['id']}", "DELETE")
 
 
 @pytest.fixture(scope="session")
@@ -92,18 +127,83 @@ def context(tmp_path_factory: pytest.TempPathFactory) -> Iterator[BrowserContext
             executable_path=shutil.which("chromium"),
             headless=True,
             args=FLAGS,
-            viewport={"width": 1280, "height": 800},
+            viewport=SIZE,
         )
-        opened.set_default_timeout(30_000)
+        opened.set_default_timeout(WAIT_MS)
         yield opened
         opened.close()
 
 
-@pytest.fixture(scope="module")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+@pytest.fixture(scope="session")
+def shared_server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     running = Server(tmp_path_factory.mktemp("data"))
     yield running
     running.stop()
+
+
+@pytest.fixture
+def server(shared_server: Server) -> Server:
+    """The server of this process, with nothing on its shelf."""
+    shared_server.clear()
+    return shared_server
+
+
+@pytest.fixture
+def own_server(tmp_path: Path) -> Iterator[Server]:
+    """One that a test may stop, or leave as it likes."""
+    running = Server(tmp_path / "own data")
+    yield running
+    running.stop()
+
+
+class Window:
+    """A window of the browser, used by one test after another; anew where one has failed."""
+
+    def __init__(self, context: BrowserContext) -> None:
+        self._context = context
+        self._page: Page | None = None
+        self._opened = 0
+        self.errors: list[str] = []
+
+    def fresh(self, url: str) -> Page:
+        """A page that knows nothing of what was in this window before, nowhere yet."""
+        if self._page is None:
+            self._page = self._context.new_page()
+            self._page.add_init_script(_FORGET)
+            self._page.on("pageerror", lambda error: self.errors.append(str(error)))
+            self._page.on("console", lambda said: self.errors.extend(_complaint(said)))
+        page = self._page
+        page.on("dialog", _go)  # what a piece of the test before has not saved yet
+        page.goto("about:blank")
+        page.remove_listener("dialog", _go)
+        page.set_viewport_size(SIZE)
+        self._opened += 1
+        self._context.add_cookies([{"name": "fresh", "value": str(self._opened), "url": url}])
+        self.errors.clear()
+        return page
+
+    def beside(self) -> list[Page]:
+        """What a test opened besides."""
+        return [page for page in self._context.pages[1:] if page is not self._page]
+
+    def close(self) -> None:
+        """Let go of it."""
+        if self._page is not None:
+            self._page.close()
+        self._page = None
+
+
+def _go(dialog: Dialog) -> None:
+    dialog.accept()
+
+
+_FORGET = """(() => {
+    const fresh = document.cookie.match(/fresh=(\\d+)/)?.[1];
+    if (fresh === undefined || sessionStorage.getItem("fresh") === fresh) return;
+    sessionStorage.clear();
+    localStorage.clear();
+    sessionStorage.setItem("fresh", fresh);
+})()"""
 
 
 def _complaint(said: ConsoleMessage) -> list[str]:
@@ -112,47 +212,50 @@ def _complaint(said: ConsoleMessage) -> list[str]:
     return [said.text] if said.type in ("warning", "error") and not usual else []
 
 
-@pytest.fixture
-def page(
-    request: pytest.FixtureRequest,
-    context: BrowserContext,
-    server: Server,
-    tmp_path_factory: pytest.TempPathFactory,
-) -> Iterator[Page]:
-    if getattr(request.node, "execution_count", 1) > 1:  # what failed left its pieces behind
-        server.renew(tmp_path_factory.mktemp("again"))
-    opened = context.new_page()
-    errors: list[str] = []
-    opened.on("pageerror", lambda error: errors.append(str(error)))
-    opened.on("console", lambda said: errors.extend(_complaint(said)))
-    opened.goto(server.url)
-    yield opened
-    opened.close()
-    assert errors == []
+@pytest.fixture(scope="session")
+def window(context: BrowserContext) -> Iterator[Window]:
+    one = Window(context)
+    yield one
+    one.close()
 
 
-def drop_file(page: Page, name: str, data: bytes) -> None:
-    """Drop a file on the page, as a hand would."""
-    page.evaluate(
-        """([name, bytes]) => {
-            const data = new DataTransfer();
-            data.items.add(new File([new Uint8Array(bytes)], name, { type: "image/png" }));
-            const options = { bubbles: true, cancelable: true, dataTransfer: data };
-            for (const kind of ["dragenter", "dragover", "drop"])
-                document.body.dispatchEvent(new DragEvent(kind, options));
-        }""",
-        [name, list(data)],
-    )
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Iterator[None]:
+    """Let the page know how its test went."""
+    report = yield
+    if report.when == "call":
+        item.stash[_FAILED] = report.failed
+    return report
+
+
+_FAILED = pytest.StashKey[bool]()
+
+
+def _page(request: pytest.FixtureRequest, window: Window, server: Server) -> Iterator[Page]:
+    yield window.fresh(server.url)
+    for beside in window.beside():
+        beside.close()
+    if request.node.stash.get(_FAILED, True):
+        window.close()
+    assert window.errors == []
 
 
 @pytest.fixture
-def drop(page: Page) -> Callable[[str, bytes], None]:
-    """Drop a file on the shelf."""
+def page(request: pytest.FixtureRequest, window: Window, server: Server) -> Iterator[Page]:
+    """A window that shows nothing yet."""
+    yield from _page(request, window, server)
 
-    def dropped(name: str, data: bytes) -> None:
-        expect(
-            page.get_by_label("Bring a picture, a drawing or a mesh", exact=True)
-        ).to_be_visible()
-        drop_file(page, name, data)
 
-    return dropped
+@pytest.fixture
+def shelf(page: Page, server: Server) -> Page:
+    """The shelf, with nothing on it."""
+    page.goto(server.url)
+    return page
+
+
+@pytest.fixture
+def own_shelf(request: pytest.FixtureRequest, window: Window, own_server: Server) -> Iterator[Page]:
+    """The shelf of a server of the test's own."""
+    for page in _page(request, window, own_server):
+        page.goto(own_server.url)
+        yield page

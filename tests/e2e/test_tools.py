@@ -8,10 +8,23 @@ from playwright.sync_api import Page, expect
 
 from nebrel.demo.flawed import door_sign
 from nebrel.demo.pictures import as_png
-from tests.e2e.conftest import Server, drop_file
-from tests.e2e.test_first_slice import Drop, bring, trail
-from tests.e2e.test_picture_stop import add, correction, drag, finding, placer, recipe_of, still
-from tests.e2e.test_saving import saved, shows
+from tests.e2e.conftest import Server
+from tests.e2e.hands import (
+    add,
+    brought,
+    drag,
+    dragged,
+    drop_file,
+    dropped,
+    finding,
+    middle_of,
+    placer,
+    recipe_of,
+    row,
+    saved,
+    still,
+    trail,
+)
 from tests.pictures import png, ramp
 from tests.recipes import pictured, tones_of
 
@@ -23,8 +36,8 @@ PULLS = {
 
 
 @pytest.fixture
-def bench(page: Page, drop: Drop) -> Page:
-    bring(page, drop, "tools.png", png(ramp(ROWS, COLS)))
+def bench(page: Page, server: Server) -> Page:
+    brought(page, server, "tools.png", png(ramp(ROWS, COLS)))
     return page
 
 
@@ -40,10 +53,8 @@ def test_all_grips_of_a_crop_keep_ratio_and_the_opposite_side(bench: Page, serve
     saved(bench)
     for sides, (dx, dy) in PULLS.items():
         before = first(bench, server)["box"]
-        grip = bench.get_by_role("button", name=f"Crop, {sides}", exact=True).bounding_box()
-        assert grip
-        x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
-        drag(bench, [(x, y), (x + dx, y + dy)])
+        grip = bench.get_by_role("button", name=f"Crop, {sides}", exact=True)
+        dragged(bench, middle_of(grip), (dx, dy))
         saved(bench)
         after = first(bench, server)["box"]
         assert after != before, sides
@@ -116,7 +127,7 @@ def test_esc_and_a_lost_window_end_what_is_held(bench: Page, server: Server) -> 
     bench.keyboard.press("Escape")
     expect(trace).to_have_attribute("points", "")
     bench.mouse.up()
-    expect(correction(bench, "Brush").locator(".ordered-editor")).to_be_visible()
+    expect(row(bench, "Brush").locator(".ordered-editor")).to_be_visible()
     assert first(bench, server)["strokes"] == []
     name = bench.get_by_label("Picture view").locator(".view-name")
     bench.keyboard.down("b")
@@ -130,7 +141,7 @@ def test_a_picture_dropped_on_the_bench(bench: Page, server: Server) -> None:
     first_piece = bench.url
     drop_file(bench, "second.png", png(1 - ramp(50, 60)))
     bench.get_by_role("button", name="On top of this picture").click()
-    expect(correction(bench, "Second picture")).to_contain_text("second.png")
+    expect(row(bench, "Second picture")).to_contain_text("second.png")
     saved(bench)
     assert first(bench, server)["kind"] == "overlay"
     drop_file(bench, "third.png", png(ramp(50, 61)))
@@ -143,10 +154,8 @@ def test_a_picture_dropped_on_the_bench(bench: Page, server: Server) -> None:
     expect(bench.get_by_role("alert").filter(has_text="words.png")).to_contain_text("not a picture")
 
 
-def test_a_remedy_pressed_again_moves_its_correction(
-    page: Page, drop: Drop, server: Server
-) -> None:
-    bring(page, drop, "door sign.png", as_png(door_sign(rows=450, cols=700), 8))
+def test_a_remedy_pressed_again_moves_its_correction(page: Page, server: Server) -> None:
+    brought(page, server, "door sign.png", as_png(door_sign(rows=450, cols=700), 8))
     still(page)
     buttons = finding(page, "off_white").get_by_role("button", name="Levels")
     expect(buttons.first).to_be_visible()
@@ -155,21 +164,6 @@ def test_a_remedy_pressed_again_moves_its_correction(
     still(page)
     kinds = [step["kind"] for step in pictured(recipe_of(page, server))["corrections"]]
     assert kinds == ["levels"]
-
-
-def test_a_fit_is_of_the_corners_it_was_made_with(page: Page) -> None:
-    page.get_by_role("link", name="Workshop").click()
-    page.get_by_role("button", name=re.compile("^Calibrate|^Measure")).first.click()
-    sheet = page.get_by_role("dialog")
-    sheet.get_by_role("button", name="Practice photograph").click()
-    sheet.get_by_role("button", name="Fit", exact=True).click()
-    keep = sheet.get_by_role("button", name="Keep for this material")
-    expect(keep).to_be_visible()
-    across = sheet.get_by_label("Upper left, across")
-    across.fill("30")
-    across.press("Enter")
-    expect(keep).to_have_count(0)
-    shows(page, "Upper left, across", "30")
 
 
 def test_the_advice_is_copied_on_plain_http(bench: Page) -> None:
@@ -208,16 +202,15 @@ def test_everything_is_reached_in_a_small_window(bench: Page) -> None:
     bench.get_by_role("button", name="Export").click()
     bench.get_by_role("button", name="Download STL").scroll_into_view_if_needed()
     in_sight("Download STL")
-    bench.keyboard.press("Escape")
-    bench.set_viewport_size({"width": 1280, "height": 800})
 
 
-def test_pieces_that_were_opened_leave_nothing_behind(page: Page, drop: Drop) -> None:
+def test_pieces_that_were_opened_leave_nothing_behind(shelf: Page) -> None:
+    page = shelf
     session = page.context.new_cdp_session(page)
     counts = []
     rng = np.random.default_rng(5)
     for number in range(5):
-        bring(page, drop, f"opened {number}.png", png(rng.random((30, 40), np.float32)))
+        dropped(page, f"opened {number}.png", png(rng.random((30, 40), np.float32)))
         for stop in ("Heights", "Proof", "Picture"):
             trail(page, stop).click()
         page.get_by_label("Nebrel, to the shelf").click()

@@ -30,6 +30,9 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     """Serve until it is stopped."""
+    from nebrel.work.lane import LOADED, processes
+
+    processes(*LOADED, now=True)
     from nebrel.web.serve import serve
 
     serve(options.host, options.port, options.data, options.demo, options.executor, options.workers)

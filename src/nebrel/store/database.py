@@ -7,15 +7,14 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, inspect
 from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.errors import Conflict, StorageFailed
 
 _WAIT_S = 15
+_MIGRATIONS = Path(__file__).parent / "migrations"
 _WRITES = "nebrel_writes"
 
 
@@ -41,12 +40,10 @@ def open_database(path: Path) -> Engine:
         writes = connection.get_execution_options().get(_WRITES, True)
         connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
 
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     try:
         with engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            if not _newest(connection):
+                _migrate(connection)
     except Exception as error:
         engine.dispose()
         raise StorageFailed(
@@ -55,6 +52,25 @@ def open_database(path: Path) -> Engine:
             "Choose another with --data, or update Nebrel if a newer one made it",
         ) from error
     return engine
+
+
+def _newest(connection: Connection) -> bool:
+    """Whether the tables are those of today, so that nothing has to be loaded to change them."""
+    if not inspect(connection).has_table("alembic_version"):
+        return False
+    found = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalars().all()
+    names = (path.stem for path in (_MIGRATIONS / "versions").glob("[0-9]*.py"))
+    return found == [max(names).partition("_")[0]]
+
+
+def _migrate(connection: Connection) -> None:
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
 
 
 @contextmanager

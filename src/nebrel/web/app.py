@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, PlainTextResponse, Response
@@ -83,11 +84,21 @@ def create_app(
     return app
 
 
+class _Assets(StaticFiles):
+    """What the build names by its content: a browser need never ask for it again."""
+
+    def file_response(self, *given: Any, **named: Any) -> Response:
+        """A file, to be kept."""
+        found = super().file_response(*given, **named)
+        found.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return found
+
+
 class FrontEnd:
     """The built front end; every path of the application answers with its one page."""
 
     def __init__(self) -> None:
-        self._files = StaticFiles(directory=STATIC) if STATIC.is_dir() else None
+        self._files = _Assets(directory=STATIC) if STATIC.is_dir() else None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Serve a file, or the page."""

@@ -21,17 +21,15 @@ from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import DrawingFile, PictureFile
 from nebrel.core.recipe.trial import MOST_TRIED, Over, trial_recipe, variants
 from nebrel.web.desk import OnDesk, heavy
-from nebrel.web.errors import ErrorBody
+from nebrel.web.errors import refusals
 from nebrel.web.schemas import PictureOut, PieceOut
 
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
-_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
 _PREVIEW_PX = 512
 _BLANK_PX = 256
 _MOST_USED = 40
 _PNG = "image/png"
 
-router = APIRouter(prefix="/api", responses=_ERRORS)
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 409, 413, 422, 507))
 
 
 class BeginBody(BaseModel):

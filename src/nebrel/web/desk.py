@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import json
-import multiprocessing
 import os
+import threading
 import time
 from collections.abc import AsyncIterator, Awaitable, Callable
 from concurrent.futures import Executor
@@ -35,7 +35,7 @@ from nebrel.web.cards import Cards
 from nebrel.web.channels import Channels
 from nebrel.web.jobs import Job, JobBoard, explained
 from nebrel.work.depot import Depot, FolderDepot
-from nebrel.work.lane import Lane
+from nebrel.work.lane import LOADED, Lane, close_all, processes
 from nebrel.work.table import TASKS
 from nebrel.work.tasks import LaneName, Task, begin, ready, run, warm
 
@@ -51,6 +51,8 @@ _LANES: dict[LaneName, tuple[int, int]] = {
     "sight": (1, 1_000_000_000),
     "work": (2, 600_000_000),
 }
+
+_READY: tuple[LaneName, ...] = ("view", "sight")
 
 Called = ParamSpec("Called")
 Answer = TypeVar("Answer")
@@ -80,7 +82,7 @@ class Desk:
         self._depot = FolderDepot(store.folder)
         self._depot.open()
         # All that computes does so in processes: it would hold up all that is asked here.
-        context = multiprocessing.get_context("spawn")
+        context = processes(*LOADED)
         self._lanes = {
             name: Lane(count, context, begin, (kept, name == "work"))
             for name, (count, kept) in _LANES.items()
@@ -122,8 +124,7 @@ class Desk:
         self._practice.close()
         self.cards.close()
         self.jobs.close()
-        for lane in self._lanes.values():
-            lane.shutdown()
+        close_all(self._lanes.values())
         self.store.close()
 
     def _reach(self, service: str, key: str) -> Adapter:
@@ -140,10 +141,16 @@ class Desk:
 
     def warm(self) -> None:
         """Have what answers while somebody works ready before it is waited for."""
-        self._lanes["draft"].submit(warm)
-        # These need nothing that is compiled, which takes a while the first time.
-        for name in ("view", "sight"):
-            self._lanes[name].submit(ready)
+
+        def begin() -> None:
+            with suppress(RuntimeError):  # closed again meanwhile
+                self._lanes["draft"].submit(warm)
+                # These need nothing that is compiled, which takes a while the first time.
+                for name in _READY:
+                    self._lanes[name].submit(ready)
+
+        # Processes begin when what they need is loaded: nobody waits for that here.
+        threading.Thread(target=begin, daemon=True, name="makes ready").start()
 
     def lane(self, name: LaneName) -> Lane:
         """Where tasks are done."""

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import logging
+from functools import partial
+from http import HTTPStatus
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -45,6 +48,32 @@ class ErrorBody(BaseModel):
     error: ErrorDetail
 
 
+def refusals(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """How a route describes what it answers where it refuses.
+
+    By its name: of a model that stood here the framework would make another for every route
+    and status, which took a third of the time to start.
+    """
+    body = {"schema": {"$ref": f"#/components/schemas/{ErrorBody.__name__}"}}
+    return {
+        status: {"description": HTTPStatus(status).phrase, "content": {"application/json": body}}
+        for status in statuses
+    }
+
+
+def _described(app: FastAPI) -> dict[str, Any]:
+    """The description of the API, with the body that its refusals name."""
+    found = FastAPI.openapi(app)
+    schemas = found.setdefault("components", {}).setdefault("schemas", {})
+    for model in (ErrorBody, ErrorDetail):
+        if model.__name__ not in schemas:
+            made = model.model_json_schema(ref_template="#/components/schemas/{model}")
+            made.pop("$defs", None)
+            schemas[model.__name__] = made
+    found["components"]["schemas"] = dict(sorted(schemas.items()))
+    return found
+
+
 def detail(error: NebrelError) -> ErrorDetail:
     """An error in the words of the response; half a letter that was typed is replaced."""
     words = error.as_dict().items()
@@ -58,7 +87,8 @@ def respond(error: NebrelError, status: int | None = None) -> JSONResponse:
 
 
 def install(app: FastAPI) -> None:
-    """Turn every exception into the one error body."""
+    """Turn every exception into the one error body, and say so in the description."""
+    app.openapi = partial(_described, app)  # type: ignore[method-assign]
 
     @app.exception_handler(NebrelError)
     async def _own(_: Request, error: NebrelError) -> JSONResponse:

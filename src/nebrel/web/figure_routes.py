@@ -9,14 +9,12 @@ from pydantic import BaseModel, Field
 
 from nebrel.core.recipe.models import Recipe
 from nebrel.web.desk import OnDesk, Question
-from nebrel.web.errors import ErrorBody
+from nebrel.web.errors import refusals
 
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
-_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
 _PNG = "image/png"
 _PICTURE: dict[int | str, dict[str, Any]] = {200: {"content": {_PNG: {}}}}
 
-router = APIRouter(prefix="/api", responses=_ERRORS)
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 409, 413, 415, 422, 507))
 
 
 class SeenIn(BaseModel):

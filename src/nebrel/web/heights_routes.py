@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 
 from nebrel.core.recipe.forms import ArcForm
 from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.web.desk import OnDesk, Question
-from nebrel.web.errors import ErrorBody
+from nebrel.web.errors import refusals
 from nebrel.web.schemas import (
     BendIn,
     ChartIn,
@@ -27,10 +27,7 @@ from nebrel.web.schemas import (
     TonesOut,
 )
 
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
-_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
-
-router = APIRouter(prefix="/api", responses=_ERRORS)
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 409, 413, 422, 507))
 
 
 @router.post("/section")

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 
 from nebrel.core.errors import InvalidValue
 from nebrel.web.desk import OnDesk, Question, attachment
-from nebrel.web.errors import ErrorBody
+from nebrel.web.errors import refusals
 from nebrel.web.schemas import CalibrationOut, LightOut, LightViewIn, ReportIn
 
 _PNG = "image/png"
-_STATUSES: tuple[int, ...] = (403, 404, 413, 415, 422, 507)
-_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
 
-router = APIRouter(prefix="/api", responses=_ERRORS)
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 413, 415, 422, 507))
 
 
 @router.post("/light.png", response_class=Response, responses={200: {"content": {_PNG: {}}}})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, File, Response, UploadFile
 from fastapi.concurrency import run_in_threadpool
@@ -15,14 +15,12 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.makers.clerk import SERVICES
 from nebrel.makers.orders import Order, OrderState
 from nebrel.web.desk import OnDesk, heavy
-from nebrel.web.errors import ErrorBody
+from nebrel.web.errors import refusals
 from nebrel.web.schemas import PieceOut
 
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
-_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
 _MOST_MB = 60
 
-router = APIRouter(prefix="/api", responses=_ERRORS)
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 409, 413, 415, 422, 507))
 
 
 class ServiceOut(BaseModel):

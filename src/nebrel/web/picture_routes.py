@@ -16,7 +16,7 @@ from nebrel.core.picture.levels import bend
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.models import default_recipe, load_recipe
 from nebrel.web.desk import Desk, OnDesk, file_name, heavy
-from nebrel.web.errors import ErrorBody, detail
+from nebrel.web.errors import detail, refusals
 from nebrel.web.schemas import (
     CorrectedIn,
     CorrectedOut,
@@ -36,9 +36,8 @@ from nebrel.web.schemas import (
 
 _PNG = "image/png"
 _LINES = "application/x-ndjson"
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 415, 422, 507)
 
-router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 409, 413, 415, 422, 507))
 
 
 @router.post("/corrected")

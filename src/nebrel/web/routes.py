@@ -25,7 +25,7 @@ from nebrel.core.recipe.bundle import is_bundle
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store.kept_files import DrawingInfo, NetworkInfo
 from nebrel.web.desk import Desk, OnDesk, attachment, heavy
-from nebrel.web.errors import ErrorBody, detail
+from nebrel.web.errors import detail, refusals
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
     Change,
@@ -46,9 +46,8 @@ _GLB = "model/gltf-binary"
 _KEY = 64  # letters
 _NOTHING = encode_png(np.zeros((2, 2), np.float32), np.zeros((2, 2), np.float32))
 _RESULTS = f"^[0-9a-f]{{{_KEY}}}({'|'.join(re.escape(ending) for ending in KEPT)})$"
-_STATUSES: tuple[int, ...] = (403, 404, 408, 409, 413, 415, 422, 503, 507)
 
-router = APIRouter(prefix="/api", responses={status: {"model": ErrorBody} for status in _STATUSES})
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 408, 409, 413, 415, 422, 503, 507))
 
 
 @router.get("/version")

@@ -10,13 +10,10 @@ from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.respell import respell
 from nebrel.web.desk import OnDesk
-from nebrel.web.errors import ErrorBody
+from nebrel.web.errors import refusals
 from nebrel.web.schemas import AtHandIn, WorkshopOut
 
-_STATUSES: tuple[int, ...] = (403, 404, 409, 413, 422, 507)
-_ERRORS: dict[int | str, dict[str, Any]] = {status: {"model": ErrorBody} for status in _STATUSES}
-
-router = APIRouter(prefix="/api", responses=_ERRORS)
+router = APIRouter(prefix="/api", responses=refusals(403, 404, 409, 413, 422, 507))
 
 
 @router.get("/workshop")

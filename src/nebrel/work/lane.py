@@ -5,15 +5,54 @@ from __future__ import annotations
 import multiprocessing
 import os
 import signal
+import sys
 import threading
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from concurrent.futures import Executor, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import partial
 from multiprocessing import connection
 from typing import Any
+
+
+LOADED = ("nebrel.work.table",)
+"""What the processes of the application need, whatever they are asked."""
+
+
+def processes(*loaded: str, now: bool = False) -> Any:
+    """How the processes of lanes are begun, as multiprocessing calls it: its context.
+
+    On Linux each is forked off one that has loaded some modules, so that they are loaded once
+    and not in every process; it has no threads that a fork would lose. Elsewhere, where a fork
+    is not safe with what the system itself brings along, each begins anew.
+
+    Parameters
+    ----------
+    loaded : names of modules that are imported before; of all lanes of a process, as the first
+        of them begins
+    now : whether to have them loaded at once, beside what else has to be done
+    """
+    if sys.platform != "linux":
+        return multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(list(loaded))
+    if now:
+        from multiprocessing.forkserver import ensure_running
+
+        ensure_running()
+    return context
+
+
+def close_all(lanes: Iterable[Lane]) -> None:
+    """Let go of the processes of several lanes, side by side; running work is ended."""
+    found = list(lanes)
+    for lane in found:
+        lane.shutdown(wait=False)
+    for lane in found:
+        lane.shutdown()
 
 
 @dataclass
@@ -30,6 +69,20 @@ class _Worker:
     pool: ProcessPoolExecutor
     process: Future[int]
     work: _Work | None = field(default=None)
+
+    def kill(self) -> None:
+        """End its process, whatever it does; one that only begins, as soon as it has."""
+        try:
+            self.pool.submit(os.getpid)
+        except (BrokenProcessPool, RuntimeError):
+            return  # it ended by itself: its number may be another's by now
+        self.process.add_done_callback(_kill)
+
+
+def _kill(process: Future[int]) -> None:
+    if not process.cancelled() and process.exception() is None:
+        with suppress(ProcessLookupError):
+            os.kill(process.result(), signal.SIGKILL)
 
 
 class Lane(Executor):
@@ -119,8 +172,7 @@ class Lane(Executor):
         with self._lock:
             for worker in self._begun:
                 if worker.work is not None and worker.work.future is future:
-                    if worker.process.done() and worker.process.exception() is None:
-                        os.kill(worker.process.result(), signal.SIGKILL)
+                    worker.kill()
                     return
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
@@ -129,12 +181,12 @@ class Lane(Executor):
             self._closed = True
             waiting = list(self._waiting)
             self._waiting.clear()
-            running = [worker.work.future for worker in self._begun if worker.work is not None]
+            begun = self._begun
         for work in waiting:
             work.future.cancel()
-        for future in running:
-            self.end(future)
-        for worker in self._begun:
+        for worker in begun:
+            # None has anything to put away: results are written whole or not at all.
+            worker.kill()
             worker.pool.shutdown(wait=wait, cancel_futures=cancel_futures)
 
 
@@ -164,6 +216,8 @@ def end_with_parent() -> None:
         fcntl.fcntl(handle, fcntl.F_SETFL, flags | os.O_ASYNC)
     except (ImportError, AttributeError, OSError):
         pass  # the thread is left
+    if connection.wait([handle], 0):
+        os._exit(1)  # it ended before anything was set to hear of it
 
     def wait() -> None:
         connection.wait([handle])
