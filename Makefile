@@ -5,24 +5,36 @@ STAMPS := .stamps
 FRONT := $(shell find frontend/src frontend/public -type f ! -name schema.ts ! -name fresh.json) frontend/index.html frontend/vite.config.ts
 API := $(shell find src/nebrel -name '*.py')
 PORT ?= 8765
-# Tests of how soon something happens: with nothing else running beside them.
-ALONE := tests/web/test_long_work.py
 
-.PHONY: demo test lint build clean
+# What was read once is kept compiled beside it: every process that begins is there sooner.
+unexport PYTHONDONTWRITEBYTECODE
+
+.PHONY: demo test packages checks lint lint-python lint-front vitest build clean
 
 demo: $(STAMPS)/app build $(STAMPS)/kernels
 	$(BIN)/nebrel serve --demo --data .demo-data --port $(PORT)
 
-test: $(STAMPS)/dev $(STAMPS)/chromium lint build $(STAMPS)/kernels
-	cd frontend && npm run --silent test
-	$(BIN)/python -m pytest -n 2 --dist worksteal --durations 12 --ignore $(ALONE) --ignore tests/e2e
-	$(BIN)/python -m pytest $(ALONE) tests/e2e --durations 25
+# Part by part, with the time that each takes; `python3 tests/run.py unit browser` runs some.
+test:
+	$(PYTHON) tests/run.py
 
-lint: $(STAMPS)/dev $(STAMPS)/types
+packages: $(STAMPS)/dev $(STAMPS)/chromium $(STAMPS)/npm
+
+# What takes longest is begun first.
+checks: $(STAMPS)/kernels lint-python lint-front vitest build
+
+lint: lint-python lint-front
+
+lint-python: $(STAMPS)/dev
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
+
+lint-front: $(STAMPS)/types
 	cd frontend && npm run --silent check && npm run --silent lint
+
+vitest: $(STAMPS)/types
+	cd frontend && npm run --silent test
 
 build: $(STAMPS)/build
 
@@ -38,13 +50,13 @@ $(STAMPS)/app: requirements/app.lock pyproject.toml | $(BIN)/python
 
 $(STAMPS)/dev: requirements/dev.lock pyproject.toml | $(BIN)/python
 	@mkdir -p $(STAMPS)
-	$(BIN)/python -m pip install --quiet --require-hashes -r requirements/dev.lock
+	$(BIN)/python -m pip install --quiet --no-deps --require-hashes -r requirements/dev.lock
 	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
 	@touch $@ $(STAMPS)/app
 
-# Compiled once, so that nobody waits for it later.
-$(STAMPS)/kernels: $(API) | $(STAMPS)/app
-	$(BIN)/python -c 'from nebrel.work.tasks import warm; warm(); from nebrel.core.mesh.warm import warm_tools; warm_tools()'
+# Compiled once and kept, so that nobody waits for it later.
+$(STAMPS)/kernels: $(API) tools/kernels.py | $(STAMPS)/app
+	$(BIN)/python tools/kernels.py
 	@touch $@
 
 $(STAMPS)/chromium:

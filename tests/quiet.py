@@ -6,8 +6,6 @@ import os
 import time
 from pathlib import Path
 
-import psutil
-
 BUSY = 0.5  # cores that others keep busy
 
 
@@ -19,7 +17,7 @@ class Watch:
     """
 
     def __init__(self) -> None:
-        self._since, self._all, self._own = time.monotonic(), _all(), _own()
+        self._since, self._all, self._own = time.monotonic(), busy_s(), _own()
 
     def own_s(self) -> float:
         """Seconds of processor that this process and its children took."""
@@ -28,14 +26,15 @@ class Watch:
     def others(self) -> float:
         """How many cores others kept busy."""
         spent = time.monotonic() - self._since
-        return max(0.0, (_all() - self._all - self.own_s()) / max(spent, 0.01))
+        return max(0.0, (busy_s() - self._all - self.own_s()) / max(spent, 0.01))
 
     def quiet(self) -> bool:
         """Whether others left this machine to itself."""
         return self.others() < BUSY
 
 
-def _all() -> float:
+def busy_s() -> float:
+    """Seconds that processors were busy since the machine began, with what others took of them."""
     try:
         words = Path("/proc/stat").read_text("ascii").split("\n", 1)[0].split()
     except OSError:
@@ -45,6 +44,8 @@ def _all() -> float:
 
 
 def _own() -> float:
+    import psutil
+
     found = sum(os.times()[:4])
     for child in psutil.Process().children(recursive=True):
         try:

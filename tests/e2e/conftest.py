@@ -15,6 +15,7 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
+from urllib.error import HTTPError
 from urllib.request import Request, urlopen
 
 import pytest
@@ -41,6 +42,8 @@ FLAGS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    # The page itself is drawn sooner without the graphics that are simulated here.
+    "--disable-gpu-rasterization",
 ]
 SIZE: ViewportSize = {"width": 1280, "height": 800}
 
@@ -99,8 +102,11 @@ class Server:
         """What an address of the API answers, as JSON."""
         sent = None if body is None else json.dumps(body).encode()
         headers = {"Content-Type": "application/json"}
-        with urlopen(Request(f"{self.url}api/{path}", sent, headers, method=method)) as answer:
-            read = answer.read()
+        try:
+            with urlopen(Request(f"{self.url}api/{path}", sent, headers, method=method)) as answer:
+                read = answer.read()
+        except HTTPError as refused:
+            raise AssertionError(refused.read().decode()) from refused
         return json.loads(read) if read else None
 
     def bring(self, name: str, data: bytes, path: str = "pieces") -> Any:

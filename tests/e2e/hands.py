@@ -41,9 +41,9 @@ def finding(page: Page, kind: str) -> Locator:
     return page.locator(f".finding[data-kind={kind}]")
 
 
-def figure(page: Page, name: str) -> Locator:
+def figure(of: Page | Locator, name: str) -> Locator:
     """A number with its name."""
-    return page.locator("dt", has_text=re.compile(f"^{name}$")).locator(
+    return of.locator("dt", has_text=re.compile(f"^{name}$")).locator(
         "xpath=following-sibling::dd[1]"
     )
 
@@ -108,7 +108,7 @@ def once_changed(page: Page, before: np.ndarray) -> np.ndarray:
 
 def typed(page: Page, label: str, text: str) -> None:
     """Type into a field, and enter it."""
-    box = page.get_by_label(label, exact=True)
+    box = field(page, label)
     box.fill(text)
     box.press("Enter")
 
@@ -152,8 +152,12 @@ def px_per_mm(page: Page) -> float:
 def seen_above(page: Page) -> Callable[[float, float], At]:
     """Look at the piece from above; from mm right and up of its middle to the screen."""
     page.get_by_role("button", name="above", exact=True).click()
-    (x, y), scale = middle_of(canvas(page)), px_per_mm(page)
-    return lambda right, up: (x + right * scale, y - up * scale)
+
+    def at(right: float, up: float) -> At:
+        (x, y), scale = middle_of(canvas(page)), px_per_mm(page)
+        return x + right * scale, y - up * scale
+
+    return at
 
 
 def drag(page: Page, spots: list[At]) -> None:

@@ -164,10 +164,10 @@ def test_a_figure(shelf: Page) -> None:
     closed(page)
     trail(page, "Figure").click()
     add(page, "Part", "Parts")
+    page.get_by_text("turned", exact=True).click()
     page.get_by_role("region", name="Side by side").get_by_role(
         "button", name="See every way"
     ).click()
     expect(page.get_by_role("region", name="Side by side").get_by_role("img")).to_have_count(4)
-    page.get_by_text("turned", exact=True).click()
     saved(page)
     fine(page)

@@ -83,7 +83,7 @@ def test_a_ring_cuts_loose_what_is_held_by_a_click(page: Page, server: Server) -
     page.keyboard.press("Alt+ArrowDown")
     closed(page)
     assert [entry["kind"] for entry in art_of(recipe_of(page, server))["build_up"]] == [
-        "shape",
+        "outline",
         "picture",
     ]
 

@@ -9,7 +9,7 @@ from tests.pictures import png, ramp
 
 LISTS = [
     ("Picture", "Corrections", 26),
-    ("Heights", "Build-up", 7),
+    ("Heights", "Build-up", 5),
     ("Form", "Fittings", 7),
     ("Finish", "Finish steps", 16),
 ]
@@ -26,7 +26,7 @@ def test_every_step_opens(page: Page, server: Server, stop: str, name: str, coun
     adding = steps.get_by_role("button", name="Add", exact=True)
     adding.click()
     menu = page.locator(".adding-menu")
-    names = menu.locator("strong").all_inner_texts()
+    names = menu.locator("button:not(.disabled) strong").all_inner_texts()
     page.keyboard.press("Escape")
     assert len(names) == count
     for one in names:
@@ -34,7 +34,6 @@ def test_every_step_opens(page: Page, server: Server, stop: str, name: str, coun
         menu.locator("button", has=page.get_by_text(one, exact=True)).click()
         opened = steps.locator(".ordered-editor")
         expect(opened).to_be_visible()
-        expect(opened.locator("input, select, button").first).to_be_attached()
         page.keyboard.press("Control+z")
         expect(row(page, one)).to_have_count(0)
         expect(opened).to_have_count(0)

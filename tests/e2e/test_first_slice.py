@@ -165,7 +165,10 @@ def test_what_cannot_be_read_is_said_and_the_shelf_stays(page: Page, server: Ser
     server.bring("kept.png", png(ramp()))
     page.goto(server.url)
     expect(page.get_by_role("article")).to_have_count(1)
-    for name, reason in (("words.png", "not a picture"), ("not a mesh.obj", "Line 2 cannot be read")):
+    for name, reason in (
+        ("words.png", "not a picture"),
+        ("not a mesh.obj", "Line 2 cannot be read"),
+    ):
         drop_file(page, name, b"v 0 0 0\nf 1 2 9\n")
         notice = page.get_by_role("alert").filter(has_text=re.compile(name, re.IGNORECASE))
         expect(notice).to_contain_text(reason)

@@ -174,7 +174,8 @@ def test_failures_are_said_in_one_place_with_a_way_to_try_again(bench: Page) -> 
     failing = [f"**/api/{name}" for name in failing] + ["**/products/piece.glb"]
     for address in failing:
         bench.route(address, lambda route: route.fulfill(status=500, body=body))
-    typed(bench, "Relief depth", "5")
+    with bench.expect_response("**/products/piece.glb"):
+        typed(bench, "Relief depth", "5")
     trail(bench, "Picture").click()
     bench.get_by_role("button", name="Add", exact=True).click()
     bench.get_by_role("button", name="Invert").click()

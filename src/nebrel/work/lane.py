@@ -17,7 +17,6 @@ from functools import partial
 from multiprocessing import connection
 from typing import Any
 
-
 LOADED = ("nebrel.work.table",)
 """What the processes of the application need, whatever they are asked."""
 

@@ -26,7 +26,7 @@ from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.work.depot import Depot
 
 LaneName = Literal["draft", "view", "sight", "work"]
-_BEHIND = 10
+_BEHIND = 4  # not further: on a machine that is busy besides it would hardly come up
 _TELL_EVERY_S = 0.1
 _REPORTS = 6
 
