@@ -155,14 +155,9 @@ def test_a_decoration_and_its_sheets(page: Page, server: Server) -> None:
     fine(page)
 
 
-def test_a_figure(shelf: Page) -> None:
-    page = shelf
-    begun(page, doll(0.07))
-    expect(page.get_by_role("region", name="Picture report")).to_contain_text("not alone")
-    fine(page)
-    page.get_by_role("button", name="Isolate").first.click()
+def test_a_figure(page: Page, server: Server) -> None:
+    begun(page, server, doll(0.0))
     closed(page)
-    trail(page, "Figure").click()
     add(page, "Part", "Parts")
     page.get_by_text("turned", exact=True).click()
     page.get_by_role("region", name="Side by side").get_by_role(

@@ -8,6 +8,7 @@ import trimesh
 from playwright.sync_api import Page, expect
 
 from tests.core.test_network import brightness
+from tests.e2e.conftest import Server
 from tests.e2e.hands import (
     add,
     canvas,
@@ -27,19 +28,14 @@ from tests.e2e.hands import (
 from tests.pictures import DOLL_COLS, DOLL_ROWS, doll
 
 
-def begun(page: Page, data: bytes) -> None:
-    """Drop a picture on the shelf, and begin it as a figure."""
-    drop_file(page, "doll.png", data)
-    expect(trail(page, "Picture")).to_be_visible()
-    trail(page, "Picture").click()
-    page.get_by_role("region", name="Begin as").get_by_role("button", name="figure").click()
-    expect(trail(page, "Figure")).to_be_visible()
-
-
-def low(page: Page) -> None:
-    """Few cells: it is what they do that counts."""
-    typed(page, "Resolution", "128")
-    closed(page)
+def begun(page: Page, server: Server, data: bytes) -> None:
+    """Open a picture that begins as a figure, of few cells: it is what they do that counts."""
+    piece = server.bring("doll.png", data)
+    recipe = server.ask("starts/figure", "POST", {"recipe": piece["recipe"]})
+    recipe["begins"]["resolution"] = 96
+    server.ask(f"pieces/{piece['id']}/recipe", "PUT", {"recipe": recipe, "label": "figure"})
+    page.goto(f"{server.url}pieces/{piece['id']}")
+    trail(page, "Figure").click()
 
 
 def on_doll(page: Page) -> list[tuple[float, float]]:
@@ -50,21 +46,22 @@ def on_doll(page: Page) -> list[tuple[float, float]]:
 
 def test_a_subject_is_isolated_and_becomes_a_coloured_figure(shelf: Page, tmp_path: Path) -> None:
     page = shelf
-    begun(page, doll(0.07))
+    drop_file(page, "doll.png", doll(0.07))
+    page.get_by_role("region", name="Begin as").get_by_role("button", name="figure").click()
     report = page.get_by_role("region", name="Picture report")
     expect(report).to_contain_text("The subject is not alone")
     report.get_by_role("button", name="Isolate").click()
-    closed(page)
-    expect(report).not_to_contain_text("not alone")
     trail(page, "Figure").click()
+    typed(page, "Resolution", "96")
     expect(page.get_by_role("region", name="Picture view")).to_be_visible()
     expect(page.get_by_role("region", name="Piece view")).to_be_visible()
     typed(page, "Tall", "60 mm")
     expect(trail(page, "Figure")).to_contain_text("× 60 mm")
-    low(page)
     typed(page, "Plate under it", "3 mm")
     expect(page.locator("dt", has_text="Tips at")).to_be_visible()
     closed(page)
+    trail(page, "Picture").click()
+    expect(report).not_to_contain_text("not alone")
     mesh = solid(exported(page, tmp_path, "PLY"))
     assert mesh.is_volume and mesh.body_count == 1
     colours = mesh.visual.vertex_colors[:, :3]
@@ -72,11 +69,11 @@ def test_a_subject_is_isolated_and_becomes_a_coloured_figure(shelf: Page, tmp_pa
     assert mesh.bounds[1][2] - mesh.bounds[0][2] > 60
 
 
-def test_an_arm_is_pushed_back_and_the_way_is_changed(shelf: Page, tmp_path: Path) -> None:
-    page = shelf
-    begun(page, doll(0.0))
-    trail(page, "Figure").click()
-    low(page)
+def test_an_arm_is_pushed_back_and_the_way_is_changed(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    begun(page, server, doll(0.0))
+    closed(page)
     before = solid(exported(page, tmp_path, "PLY")).vertices
     parts = page.get_by_role("region", name="Parts")
     add(page, "Part", "Parts")
@@ -118,11 +115,10 @@ def test_an_arm_is_pushed_back_and_the_way_is_changed(shelf: Page, tmp_path: Pat
     closed(page)
 
 
-def test_figure_and_picture_lie_over_each_other_and_results_side_by_side(shelf: Page) -> None:
-    page = shelf
-    begun(page, doll(0.0))
-    closed(page)
-    trail(page, "Figure").click()
+def test_figure_and_picture_lie_over_each_other_and_results_side_by_side(
+    page: Page, server: Server
+) -> None:
+    begun(page, server, doll(0.0))
     seen = page.get_by_role("region", name="Picture view")
     with page.expect_response("**/api/figures/seen.png") as answer:
         page.get_by_role("button", name="figure", exact=True).click()
@@ -145,11 +141,10 @@ def test_figure_and_picture_lie_over_each_other_and_results_side_by_side(shelf: 
     expect(results.get_by_role("button", name="Taken: learned")).to_be_disabled()
 
 
-def test_a_network_of_ones_own_and_a_push_are_steps_of_it(shelf: Page, tmp_path: Path) -> None:
-    page = shelf
-    begun(page, doll(0.0, 0.8))
-    trail(page, "Figure").click()
-    typed(page, "Resolution", "128")
+def test_a_network_of_ones_own_and_a_push_are_steps_of_it(
+    page: Page, server: Server, tmp_path: Path
+) -> None:
+    begun(page, server, doll(0.0, 0.8))
     page.get_by_text("half round", exact=True).click()
     closed(page)
     before = volume(exported(page, tmp_path, "PLY"))

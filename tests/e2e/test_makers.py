@@ -6,7 +6,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server
-from tests.e2e.hands import closed, exported, solid, trail
+from tests.e2e.hands import closed, exported, solid
 from tests.e2e.test_figures import begun
 from tests.pictures import doll
 
@@ -24,10 +24,7 @@ def test_a_model_is_ordered_fails_goes_on_and_becomes_a_piece(
     page.get_by_role("button", name="Get a practice key").click()
     expect(page.get_by_text("50 credits left")).to_be_visible()
     expect(order).to_be_enabled()
-    page.get_by_role("link", name="To the shelf", exact=True).click()
-    begun(page, doll(0.0))
-    closed(page)
-    trail(page, "Figure").click()
+    begun(page, own_server, doll(0.0))
     page.get_by_role("button", name="Order a model of the subject").click()
     row = page.get_by_role("listitem", name="doll.png")
     expect(row).to_contain_text("came back")
