@@ -82,6 +82,8 @@ def test_a_torn_mesh_is_repaired_simplified_and_exported(
     press = page.get_by_role("button", name="Recipe with its mesh").click
     with ZipFile(downloaded(page, tmp_path, press, ".zip")) as packed:
         assert "recipe.json" in packed.namelist()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
     # A step is switched off, and that undone.
     page.get_by_role("checkbox", name=re.compile("Simplify")).uncheck()
     expect(trail(page, "Finish")).to_contain_text("closed, 1 step")
@@ -216,7 +218,7 @@ def test_colours_are_given_taken_away_and_merged_by_pointing(
 def test_art_is_laid_on_a_body_dragged_turned_and_sunk(
     page: Page, server: Server, tmp_path: Path
 ) -> None:
-    brought(page, server, "ball to decorate.stl", in_file(ball(20, 4)))
+    brought(page, server, "ball to decorate.stl", in_file(ball(20, 5)))
     page.get_by_role("button", name="front", exact=True).click()
     trail(page, "Decorations").click()
     picture = {"name": "ramp.png", "mimeType": "image/png", "buffer": png(ramp(40, 40))}
