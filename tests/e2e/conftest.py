@@ -32,7 +32,7 @@ from playwright.sync_api import (
 from tests.waiting import until
 
 # The machines that run this are shared and slow at times.
-WAIT_MS = 1000 * int(os.environ.get("BROWSER_WAIT_S", "60"))
+WAIT_MS = 1000 * int(os.environ.get("BROWSER_WAIT_S", "90"))
 expect.set_options(timeout=WAIT_MS)
 
 FLAGS = [

@@ -277,7 +277,7 @@ def test_choosing_and_pasting_a_file(shelf: Page) -> None:
 
 
 def test_a_long_evaluation_shows_progress_and_can_be_called_off(page: Page, server: Server) -> None:
-    brought(page, server, "dusk.jpg", photograph(1200, 1600))
+    brought(page, server, "dusk.jpg", photograph(900, 1200))
     trail(page, "Finish").click()
     page.get_by_text("exactly as in the picture").click()
     page.get_by_role("button", name="Cancel").click()
