@@ -44,13 +44,14 @@ $(BIN)/python:
 
 $(STAMPS)/app: requirements/app.lock pyproject.toml | $(BIN)/python
 	@mkdir -p $(STAMPS)
-	test -f $(STAMPS)/dev || $(BIN)/python -m pip install --quiet --require-hashes -r requirements/app.lock
+	test -f $(STAMPS)/dev || $(BIN)/python -m pip install --quiet --no-compile --require-hashes -r requirements/app.lock
 	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
 	@touch $@
 
+# Of what is installed a part is used: that is compiled as it is first read.
 $(STAMPS)/dev: requirements/dev.lock pyproject.toml | $(BIN)/python
 	@mkdir -p $(STAMPS)
-	$(BIN)/python -m pip install --quiet --no-deps --require-hashes -r requirements/dev.lock
+	$(BIN)/python -m pip install --quiet --no-compile --no-deps --require-hashes -r requirements/dev.lock
 	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation -e .
 	@touch $@ $(STAMPS)/app
 

@@ -314,7 +314,7 @@ def test_wrong_corrections_are_refused_in_one_line(
 
 def test_report_as_json_and_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = tmp_path / "sign.png"
-    path.write_bytes(as_png(door_sign(), 8))
+    path.write_bytes(as_png(door_sign(rows=450, cols=700), 8))
     assert main(["report", str(path), "--wide", "150", "--depth", "2", "--json"]) == 0
     findings = json.loads(capsys.readouterr().out)
     kinds = {finding["kind"] for finding in findings}

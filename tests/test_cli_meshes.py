@@ -200,7 +200,7 @@ def test_notes_of_reading_are_said(tmp_path: Path, capsys: Capture) -> None:
 
 
 def test_art_is_laid_on_a_body(tmp_path: Path, capsys: Capture) -> None:
-    write_mesh(ball(20, 5), tmp_path / "ball.stl")
+    write_mesh(ball(20), tmp_path / "ball.stl")
     disc = np.full((200, 200), 255, np.uint8)
     y, x = np.mgrid[:200, :200]
     disc[np.hypot(x - 99.5, y - 99.5) < 80] = 0

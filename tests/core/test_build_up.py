@@ -302,7 +302,7 @@ _entries = st.lists(
 )
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=15, deadline=None)
 @given(
     entries=_entries,
     under=st.integers(0, 3),

@@ -24,7 +24,7 @@ from nebrel.core.picture.working import begin
 
 Shape = Callable[[np.ndarray, np.ndarray], np.ndarray]
 PX, MIDDLE = 220, 109.5
-SMALL = 160  # resolution
+SMALL = 120  # resolution
 
 
 def drawn(shape: Shape, pixels: int = PX) -> Floats:
@@ -185,8 +185,8 @@ def test_bulges_are_joined_smoothly_and_one_may_lie_before_another() -> None:
 
 def test_a_softer_outline_loses_its_corners() -> None:
     cover = drawn(lambda x, y: (np.abs(x) < 70) & (np.abs(y) < 70))
-    sharp, soft = solid(figure(cover)), solid(figure(cover, softness_mm=5.0))
-    assert soft.volume < sharp.volume
+    sharp, soft = solid(figure(cover)), solid(figure(cover, softness_mm=12.0))
+    assert soft.volume < 0.99 * sharp.volume
 
 
 def test_an_outline_is_turned_about_the_axis_that_is_found() -> None:
@@ -213,7 +213,7 @@ def test_an_outline_is_turned_about_the_axis_that_is_found() -> None:
 def test_what_is_turned_may_be_hollow_half_round_and_have_detail(more: dict[str, Any]) -> None:
     bar = drawn(lambda x, y: (np.abs(x) < 40) & (np.abs(y) < 80))
     whole = solid(figure(bar, way="turn"))
-    assert whole.volume == pytest.approx(np.pi * 20**2 * 80, rel=0.01)
+    assert whole.volume == pytest.approx(np.pi * 20**2 * 80, rel=0.015)
     other = solid(figure(bar, way="turn", **more))
     if "wall_mm" in more:
         hollow = np.pi * (20**2 * 80 - 17**2 * 77)

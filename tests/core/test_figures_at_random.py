@@ -101,7 +101,7 @@ def test_it_is_one_closed_body_or_refused_in_words(seed: int) -> None:
 def test_the_first_picture_is_what_is_seen_from_the_front(seed: int) -> None:
     rng = np.random.default_rng(200 + seed)
     found = subject(rng)
-    numbers = Wanted(way=("inflate", "half", "learned")[seed % 3], resolution=240)
+    numbers = Wanted(way=("inflate", "half", "learned")[seed % 3], resolution=160)
     made = make_figure(found, numbers, Beside())
     whole(made)
     assert made.mesh.vertices[:, 2].max() == pytest.approx(80, abs=0.01)
@@ -115,5 +115,5 @@ def test_a_depth_of_noise_is_one_closed_body(seed: int) -> None:
     found = subject(rng)
     noise = rng.random((N, N)).astype(np.float32)
     for way in ("half", "inflate"):
-        numbers = Wanted(way=way, resolution=120, half_round=True)  # type: ignore[arg-type]
+        numbers = Wanted(way=way, resolution=90, half_round=True)  # type: ignore[arg-type]
         whole(make_figure(found, numbers, Beside(depth=noise)))

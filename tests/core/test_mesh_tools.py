@@ -18,6 +18,12 @@ from nebrel.core.mesh.voxels import hollow, rebuild
 from tests.meshes import WHOLE, ball, box, doughnut, joined, with_hole
 
 
+@pytest.fixture(autouse=True)
+def fewer_places(monkeypatch: pytest.MonkeyPatch) -> None:
+    """That many are enough for meshes of a few thousand faces."""
+    monkeypatch.setattr("nebrel.core.mesh.deviation._SAMPLES", 20_000)
+
+
 def sampled(mesh: Mesh, count: int = 60_000) -> np.ndarray:
     made = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
     return trimesh.sample.sample_surface(made, count, seed=2)[0]

@@ -2,6 +2,7 @@
 
 import io
 import math
+from functools import cache
 from typing import Any
 from zipfile import ZipFile
 
@@ -40,6 +41,7 @@ ROWS, COLS = 241, 301
 PITCH = 90 / (COLS - 1)  # mm
 
 
+@cache
 def ring_and_disc() -> Floats:
     """A ring about (90, 120) and a disc about (225, 120), joined by a bar: dark on white, px."""
     loops = [*ellipse((90, 120), 66, 66), *ellipse((90, 120), 30, 30)]

@@ -32,7 +32,11 @@ def look(tones: np.ndarray, **more: Any) -> dict[str, Finding]:
 def grain(seed: int, size: tuple[int, int], coarse: float) -> np.ndarray:
     """Smooth chance, 0 to 1."""
     rng = np.random.default_rng(seed)
-    found = cv2.GaussianBlur(rng.random(size, np.float32), (0, 0), coarse)
+    few = max(1, int(coarse / 5))  # coarse chance is made small and drawn large
+    found = rng.random((size[0] // few + 2, size[1] // few + 2), np.float32)
+    found = cv2.GaussianBlur(found, (0, 0), coarse / few)
+    found = cv2.resize(found, size[::-1], interpolation=cv2.INTER_CUBIC) if few > 1 else found
+    found = found[: size[0], : size[1]]
     return (found - found.min()) / np.ptp(found)
 
 

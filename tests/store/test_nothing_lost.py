@@ -117,14 +117,14 @@ def test_a_change_loads_no_more_of_a_long_history_than_of_a_short_one(store: Sto
 
     event.listen(store._engine, "before_cursor_execute", count)
     reads = []
-    for number in range(500):
+    for number in range(150):
         loaded.clear()
         store.change(piece.id, with_depth(piece, 1 + number / 100))
         reads.append((len(loaded), sum(loaded)))
     assert set(reads) == {reads[0]}
     assert reads[0][1] == 1  # the state that it is compared with
     event.remove(store._engine, "before_cursor_execute", count)
-    for _ in range(500):
+    for _ in range(150):
         store.undo(piece.id)
     assert store.piece(piece.id).recipe == piece.recipe
 

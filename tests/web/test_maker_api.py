@@ -1,9 +1,15 @@
 """Keys and orders as the screen asks for them."""
 
+import pytest
 from fastapi.testclient import TestClient
 
 from tests.waiting import until
 from tests.web.test_figure_api import begun, doll
+
+
+@pytest.fixture(autouse=True)
+def short_queue(client: TestClient) -> None:
+    client.app.state.desk._practice._wait_s = 0.1  # type: ignore[attr-defined]
 
 
 def test_a_model_is_ordered_and_becomes_a_piece(client: TestClient) -> None:

@@ -1,7 +1,6 @@
 """The same jobs on threads, on processes, on a lane, and on workers that share nothing."""
 
 import json
-import multiprocessing
 import socket
 import subprocess
 import sys
@@ -28,13 +27,11 @@ from nebrel.web.door import open_door
 from nebrel.web.jobs import Job, JobBoard
 from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.elsewhere import HttpDepot
-from nebrel.work.lane import Lane
+from nebrel.work.lane import LOADED, Lane, processes
 from nebrel.work.tasks import Task, begin
 from tests.pictures import png, ramp
 from tests.waiting import until
 from tests.work.elsewhere import Elsewhere
-
-SPAWN = multiprocessing.get_context("spawn")
 
 
 def free_port() -> int:
@@ -74,9 +71,9 @@ def house(
     if request.param == "threads":
         executor = ThreadPoolExecutor(2)
     elif request.param == "processes":
-        executor = ProcessPoolExecutor(2, SPAWN)
+        executor = ProcessPoolExecutor(2, processes(*LOADED))
     elif request.param == "lane":
-        executor = Lane(2, SPAWN, begin, (200_000_000, True))
+        executor = Lane(2, processes(*LOADED), begin, (200_000_000, True))
     else:
         executor = Elsewhere()
         seen = open_door(depot, "127.0.0.1", free_port())

@@ -107,14 +107,19 @@ def dome(rows: int = 1200, cols: int = 1200) -> Floats:
     land = raise_to(land, inside(r - 0.96), 0.55)
     land = raise_to(land, inside(r - 0.89), 0.2)
     rng = np.random.default_rng(3)
+    land = np.maximum(land, np.float32(0.2))
     for angle, reach, size in zip(
         rng.uniform(0.25, 2.9, 26),
         rng.uniform(0.58, 0.84, 26),
         rng.uniform(0.008, 0.02, 26),
         strict=True,
     ):
-        star = np.hypot(x - reach * np.cos(angle), y - reach * np.sin(angle))
-        land = np.maximum(land, 0.2 + 0.35 * np.exp(-((star / size) ** 2)))
+        at_x, at_y = reach * np.cos(angle), reach * np.sin(angle)
+        left, top = int((at_x + 1 - 5 * size) * cols / 2), int((1 - at_y - 5 * size) * rows / 2)
+        wide, tall = int(5 * size * cols) + 2, int(5 * size * rows) + 2
+        near = np.s_[max(0, top) : top + tall, max(0, left) : left + wide]
+        star = np.hypot(x[near] - at_x, y[near] - at_y)
+        land[near] = np.maximum(land[near], 0.2 + 0.35 * np.exp(-((star / size) ** 2)))
     hill = 0.2 + 0.26 * np.clip(np.exp(-((x / 0.62) ** 2)) * 1.0 - (y + 0.62) * 1.1, 0, 1)
     land = np.where((r < 0.89) & (hill > land), hill, land).astype(np.float32)
     drum = np.maximum(np.abs(x) - 0.42, np.abs(y + 0.30) - 0.16)
@@ -173,16 +178,20 @@ def moonlit_hills(rows: int = 700, cols: int = 1500) -> Floats:
     """Hills under a moon and stars; the right edge meets the left one, for a lamp shade."""
     x = np.linspace(0, 2 * np.pi, cols, endpoint=False, dtype=np.float32)
     y = np.linspace(1, 0, rows, dtype=np.float32)[:, None]
-    sky = 0.42 + 0.3 * (1 - y) + 0 * x
+    sky = (0.42 + 0.3 * (1 - y) + 0 * x).astype(np.float64)
     rng = np.random.default_rng(8)
     column, row = np.meshgrid(np.arange(cols), np.arange(rows))
     for cx, cy, size in zip(
         rng.uniform(0, cols, 90), rng.uniform(0, 0.55 * rows, 90), rng.uniform(1.2, 3, 90),
         strict=True,
     ):  # fmt: skip
-        around = np.abs(column - cx)
-        away = np.hypot(np.minimum(around, cols - around), row - cy)
-        sky = np.maximum(sky, 0.95 * np.exp(-((away / size) ** 2)))
+        reach = int(2 * size) + 1  # further away it is darker than the sky
+        near_y = np.arange(max(0, int(cy) - reach), min(rows, int(cy) + reach + 2))[:, None]
+        near_x = np.arange(int(cx) - reach, int(cx) + reach + 2) % cols
+        around = np.abs(near_x - cx)
+        away = np.hypot(np.minimum(around, cols - around), near_y - cy)
+        light = 0.95 * np.exp(-((away / size) ** 2))
+        sky[near_y, near_x] = np.maximum(sky[near_y, near_x], light)
     moon = np.hypot(column - cols * 0.5, row - rows * 0.26)
     bite = np.hypot(column - cols * 0.524, row - rows * 0.235)
     crescent = np.clip(80 - moon, 0, 1) * np.clip(bite - 66, 0, 1)

@@ -312,7 +312,9 @@ def _sampled(
     high = (float(np.ptp(rows_on)) + 1) if len(rows_on) else 0.0
     px_per_mm = (high if tall_px is None else tall_px * times) / wanted.tall_mm
     # A hard mask has steps; what is soft already hardly changes.
-    cover = cv2.GaussianBlur(cover, (0, 0), max(_CALM_PX, wanted.softness_mm * px_per_mm))
+    calmed = max(_CALM_PX, wanted.softness_mm * px_per_mm)
+    # Nothing is beyond the picture: not a mirror image, which would lead the figure out of it.
+    cover = cv2.GaussianBlur(cover, (0, 0), calmed, borderType=cv2.BORDER_CONSTANT)
     if not (cover >= 0.5).any():
         raise InvalidValue(
             "resolution",

@@ -35,6 +35,8 @@ _SHORTER = 0.8  # of the way along edges, that a spot may seem to be away
 _SLACK = 0.25  # of the reach, besides: near the middle edges lead far about
 _TRIES = 8
 _FOLD = 0.2  # of its length, that a line may be squeezed to
+_FLAT = 2e-6  # of the reach, that a flat place may be off its plane: what float32 leaves
+_LEAST_FLAT_MM = 2e-6
 Floats64 = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -126,6 +128,9 @@ def unroll(
     middle = near.nearest(np.asarray([at_mm], np.float64))[2][0]
     seen, of = (body, near) if coarse is None else (coarse, known_near(coarse))
     patch = _patch(seen, of, middle, reach_mm * _SPARE)
+    flat = _flat(near, patch, middle, up, turn, reach_mm)
+    if flat is not None:
+        return flat
     if coarse is None:
         patch = merge(even(patch, reach_mm / (_DRAWN if draft else _FINE)))
     patch = _without_bow_ties(patch)
@@ -157,6 +162,51 @@ def unroll(
         )
     radius = _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm)
     return Unrolled(near, stretch, radius, vertices[faces], normals[faces], spots[faces], reach_mm)
+
+
+def _flat(
+    body: Nearby,
+    patch: Mesh,
+    middle: Floats64,
+    up: tuple[float, float, float],
+    turn: float,
+    reach_mm: float,
+) -> Unrolled | None:
+    """Two triangles for as much as is kept of a patch, where that is flat; None where it is not."""
+    faces = patch.faces[_near(patch.vertices, patch.faces, middle, _KEPT * reach_mm)]
+    corners = patch.vertices[faces].astype(np.float64)
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    outward = across.sum(axis=0)
+    long = float(np.linalg.norm(outward))
+    if long <= 0:
+        return None
+    outward /= long
+    off = np.abs((corners - middle) @ outward).max()
+    # Folded over it would lie in that plane, too, and so would what ends there.
+    if off > _FLAT * reach_mm + _LEAST_FLAT_MM or (across @ outward < 0).any():
+        return None
+    edges = Edges.of_faces(faces.astype(np.int64))
+    ends = patch.vertices[edges.ends[edges.uses != 2]].astype(np.float64) - middle
+    if len(ends) and _nearest_to_origin(ends[:, 0], ends[:, 1]) <= reach_mm:
+        return None
+    right = np.cross(np.eye(3)[np.abs(outward).argmin()], outward)
+    right /= np.linalg.norm(right)
+    ahead = np.cross(outward, right)
+    turned = turned_to(right, ahead, outward, up, turn)
+    side = _KEPT * reach_mm
+    square = np.array([[-side, -side], [side, -side], [side, side], [-side, side]])
+    on = middle + square @ np.linalg.inv(turned) @ np.array([right, ahead])
+    halves = np.array([[0, 1, 2], [0, 2, 3]])
+    normals = np.tile(outward, (2, 3, 1))
+    radius = least_radius(np.zeros(1), np.ones(1))
+    return Unrolled(body, (1.0, 1.0), radius, on[halves], normals, square[halves], reach_mm)
+
+
+def _nearest_to_origin(one: Floats64, other: Floats64) -> float:
+    """The smallest distance of lines (n, 3) to (n, 3) from the origin."""
+    way = other - one
+    share = -(one * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-300)
+    return float(np.linalg.norm(one + np.clip(share, 0, 1)[:, None] * way, axis=1).min())
 
 
 def _along_edges(vertices: Floats64, faces: Ints, source: int) -> Floats64:

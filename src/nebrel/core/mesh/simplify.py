@@ -89,7 +89,7 @@ def within(
     """
     if not most_mm > 0:
         raise InvalidValue("deviation", f"{most_mm:g} mm is not above 0", "Allow more")
-    best, said = mesh, deviation(mesh, mesh)
+    best, said = mesh, None
     low, high = _LEAST, len(mesh.faces)  # too few and few enough
     count = max(_LEAST, high // 20)
     for step in range(_TRIES):
@@ -112,7 +112,7 @@ def within(
         # A surface is missed by about one over the number of triangles.
         guess = count * away.max_mm / most_mm if away.max_mm > 0 else low
         count = int(min(max(guess, low + (high - low) * 0.03), low + (high - low) * 0.97))
-    return best, said
+    return best, said or deviation(mesh, mesh)
 
 
 def to_bytes(mesh: Mesh, most: int, ending: str) -> Mesh:
