@@ -15,6 +15,7 @@ from tests.e2e.hands import (
     closed,
     full,
     saved,
+    shows,
     trail,
     typed,
 )
@@ -143,6 +144,12 @@ def test_a_decoration_and_its_sheets(page: Page, server: Server) -> None:
     expect(takes).to_have_count(2)
     expect(takes.nth(1)).to_be_enabled()
     fine(page)
+    chosen = takes.nth(1).inner_text().removeprefix("Take").strip()
+    takes.nth(1).click()
+    shows(page, "Depth", chosen)
+    saved(page)
+    page.keyboard.press("Control+z")
+    shows(page, "Depth", "1 mm")
     page.get_by_role("button", name="Work on the art").click()
     expect(page.locator(".entry-outline")).to_have_count(1)
     fine(page)

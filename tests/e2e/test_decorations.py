@@ -158,28 +158,6 @@ def test_a_shape_is_sized_turned_and_set_along_the_edge(page: Page, server: Serv
     expect(page.get_by_text("4 × raised")).to_be_visible()
 
 
-def test_a_strength_is_chosen_from_those_side_by_side(page: Page, server: Server) -> None:
-    begin(page, server, "plate")
-    lay(page, "A shape")
-    full(page)
-    page.get_by_role("button", name="stretch", exact=True).click()
-    expect(page.locator(".legend")).to_contain_text("lines become longer or shorter by")
-    page.get_by_role("button", name="Strength trial").click()
-    typed(page, "How many", "3")
-    page.get_by_role("button", name="See them side by side").click()
-    view = page.get_by_role("region", name="Strength trial")
-    takes = view.get_by_role("button", name=re.compile("^Take"))
-    expect(takes).to_have_count(3)
-    for n in range(3):
-        expect(takes.nth(n)).to_be_enabled()
-    chosen = takes.nth(2).inner_text().removeprefix("Take").strip()
-    takes.nth(2).click()
-    shows(page, "Depth", chosen)
-    saved(page)
-    page.keyboard.press("Control+z")
-    shows(page, "Depth", "1 mm")
-
-
 def test_a_letter_is_sunk_words_fade_and_are_kept_for_the_next_body(
     page: Page, server: Server
 ) -> None:

@@ -7,17 +7,14 @@ import numpy as np
 import trimesh
 from playwright.sync_api import Page, expect
 
-from tests.core.test_network import brightness
 from tests.e2e.conftest import Server
 from tests.e2e.hands import (
     add,
-    canvas,
     closed,
     drag,
     drop_file,
     exported,
     field,
-    middle_of,
     placer,
     saved,
     shows,
@@ -127,6 +124,11 @@ def test_figure_and_picture_lie_over_each_other_and_results_side_by_side(
     with page.expect_response("**/api/figures/seen.png"):
         page.get_by_role("button", name="difference", exact=True).click()
     expect(seen).to_have_attribute("data-busy", "false")
+    turntable = page.get_by_role("button", name="turntable")
+    turntable.click()
+    expect(turntable).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="front", exact=True).click()
+    expect(turntable).to_have_attribute("aria-pressed", "false")
     results = page.get_by_role("region", name="Side by side")
     results.get_by_role("button", name="See every way").click()
     expect(results.get_by_role("img")).to_have_count(4)
@@ -139,43 +141,6 @@ def test_figure_and_picture_lie_over_each_other_and_results_side_by_side(
     page.reload()
     expect(results.get_by_role("img")).to_have_count(3)
     expect(results.get_by_role("button", name="Taken: learned")).to_be_disabled()
-
-
-def test_a_network_of_ones_own_and_a_push_are_steps_of_it(
-    page: Page, server: Server, tmp_path: Path
-) -> None:
-    begun(page, server, doll(0.0, 0.8))
-    page.get_by_text("half round", exact=True).click()
-    closed(page)
-    before = volume(exported(page, tmp_path, "PLY"))
-    with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="Choose").nth(2).click()
-    chooser.value.set_files({"name": "none.onnx", "mimeType": "", "buffer": b"nothing"})
-    expect(page.get_by_text("It is no network that can be used")).to_be_visible()
-    data = brightness(tmp_path / "own.onnx").read_bytes()
-    with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="Choose").nth(2).click()
-    chooser.value.set_files({"name": "own.onnx", "mimeType": "", "buffer": data})
-    expect(page.get_by_text("own.onnx", exact=True)).to_be_visible()
-    closed(page)
-    told = volume(exported(page, tmp_path, "PLY"))
-    assert abs(told / before - 1) > 0.03
-    turntable = page.get_by_role("button", name="turntable")
-    turntable.click()
-    expect(turntable).to_have_attribute("aria-pressed", "true")
-    page.get_by_role("button", name="front", exact=True).click()
-    expect(turntable).to_have_attribute("aria-pressed", "false")
-    trail(page, "Finish").click()
-    add(page, "Push or press")
-    page.get_by_role("button", name="Brush", exact=True).click()
-    expect(page.get_by_role("button", name="Draw on the piece")).to_be_visible()
-    x, y = middle_of(canvas(page))
-    drag(page, [(x, y), (x + 12, y + 6)])
-    expect(page.get_by_text("1 stroke", exact=True)).to_be_visible()
-    closed(page)
-    assert volume(exported(page, tmp_path, "PLY")) > told
-    page.keyboard.press("Control+z")
-    expect(page.get_by_text("0 strokes", exact=True)).to_be_visible()
 
 
 def volume(path: Path) -> float:

@@ -6,8 +6,6 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from nebrel.demo.flawed import door_sign
-from nebrel.demo.pictures import as_png
 from tests.e2e.conftest import Server
 from tests.e2e.hands import (
     add,
@@ -16,13 +14,11 @@ from tests.e2e.hands import (
     dragged,
     drop_file,
     dropped,
-    finding,
     middle_of,
     placer,
     recipe_of,
     row,
     saved,
-    still,
     trail,
 )
 from tests.pictures import png, ramp
@@ -152,18 +148,6 @@ def test_a_picture_dropped_on_the_bench(bench: Page, server: Server) -> None:
     drop_file(bench, "words.png", b"words")
     bench.get_by_role("button", name="A new piece").click()
     expect(bench.get_by_role("alert").filter(has_text="words.png")).to_contain_text("not a picture")
-
-
-def test_a_remedy_pressed_again_moves_its_correction(page: Page, server: Server) -> None:
-    brought(page, server, "door sign.png", as_png(door_sign(rows=450, cols=700), 8))
-    still(page)
-    buttons = finding(page, "off_white").get_by_role("button", name="Levels")
-    expect(buttons.first).to_be_visible()
-    with page.expect_request("**/recipe"):
-        buttons.first.dblclick()
-    still(page)
-    kinds = [step["kind"] for step in pictured(recipe_of(page, server))["corrections"]]
-    assert kinds == ["levels"]
 
 
 def test_the_advice_is_copied_on_plain_http(bench: Page) -> None:
