@@ -23,9 +23,9 @@ def test_what_is_too_much_to_draw_is_drawn_lighter_whatever_it_is(
     depot = FolderDepot(store.folder)
     depot.open()
     monkeypatch.setattr(products, "MOST_DRAWN", most)
-    given = {"recipe": recipe.model_dump(mode="json"), "name": "piece.glb", "key": "k"}
+    given = {"recipe": recipe.model_dump(mode="json"), "name": "piece.glb", "key": "ab" * 32}
     figures = run(depot, Task("product", given))
     assert figures["mesh"]["triangles"] > 2_000
     assert figures["view"]["triangles"] < figures["mesh"]["triangles"]
     assert (figures["view"]["triangles"] <= most) == kept
-    assert Path(store.cache / "k.glb").exists()
+    assert Path(store.cache / f"{'ab' * 32}.glb").exists()

@@ -180,8 +180,12 @@ def test_the_door_lets_in_only_who_shows_the_token(tmp_path: Path) -> None:
     with seen.put(f"{'a' * 64}.stl") as path:
         path.write_bytes(b"solid")
     assert depot.load("result", f"{'a' * 64}.stl").read_bytes() == b"solid"
-    with pytest.raises(StorageFailed, match="422"), seen.put("nebrel.db") as path:
+    with pytest.raises(NotFound), seen.put("nebrel.db") as path:
         path.write_bytes(b"not a result")
+    sent = {"Authorization": f"Bearer {seen.token}"}
+    with pytest.raises(HTTPError) as caught:
+        urlopen(Request(f"{seen.url}/results/nebrel.db", b"no result", sent, method="PUT"))
+    assert caught.value.code == 422
     with pytest.raises(StorageFailed, match="does not reach"):
         HttpDepot(f"http://127.0.0.1:{free_port()}", "x").tell("0" * 32, 0.5, "half")
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 from pathlib import Path
 
 
@@ -30,6 +31,7 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     """Serve until it is stopped."""
+    os.umask(0o077)  # what is kept is nobody else's, whoever of its processes writes it
     from nebrel.work.lane import LOADED, processes
 
     processes(*LOADED, now=True)

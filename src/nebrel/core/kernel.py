@@ -146,6 +146,15 @@ def outline_of(region: Region) -> Outline:
     return Outline(tuple(np.asarray(loop, np.float64) for loop in region.to_polygons()))
 
 
+def all_of(regions: Sequence[Region]) -> Region:
+    """What regions cover together, put together at once."""
+    from manifold3d import CrossSection, OpType
+
+    if len(regions) < 2:
+        return regions[0] if regions else CrossSection()
+    return CrossSection.batch_boolean(list(regions), OpType.Add)
+
+
 def united(loops: Sequence[Loop]) -> Outline:
     """Loops that may overlap, as an outline of all that they go around."""
     return outline_of(non_zero(loops))

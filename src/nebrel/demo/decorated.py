@@ -136,7 +136,7 @@ def _stone(store: Store, on: PictureFile) -> None:
     piece = store.create_from_mesh(
         io.BytesIO(encode_stl(lumpy_stone())), "stone.stl", "Planet stone, from the path"
     )
-    info, _ = store.add_drawing(planet_drawing().encode(), "planet.svg")
+    info = store.add_drawing(planet_drawing().encode(), "planet.svg")
     drawing = DrawingEntry(
         id="planet",
         file=DrawingFile(sha256=info.sha256, filename="planet.svg"),

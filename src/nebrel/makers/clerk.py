@@ -17,6 +17,7 @@ from nebrel.core.errors import InvalidValue, NebrelError, NotFound
 from nebrel.makers.adapter import Account, Adapter, Lasting, Passing, Status
 from nebrel.makers.keys import Keys
 from nebrel.makers.orders import Order, OrderBook
+from nebrel.store.facts import Reads, here, mesh_facts
 
 Answer = TypeVar("Answer")
 SERVICES = {"practice": "Practice service"}
@@ -58,9 +59,16 @@ class Clerk:
     reach : the adapter of a service with a key
     """
 
-    def __init__(self, book: OrderBook, keys: Keys, reach: Reach, pace: Pace = Pace()) -> None:
+    def __init__(
+        self,
+        book: OrderBook,
+        keys: Keys,
+        reach: Reach,
+        pace: Pace = Pace(),
+        reads: Reads = here,
+    ) -> None:
         self.book, self.keys = book, keys
-        self._reach, self._pace = reach, pace
+        self._reach, self._pace, self._reads = reach, pace, reads
         self._poked: set[str] = set()
         self._news = threading.Condition()
         self._stopped = False
@@ -202,15 +210,13 @@ class Clerk:
         return 0.0 if state == "fetching" else self._pace.look_s
 
     def _fetch(self, order: Order, adapter: Adapter) -> float:
-        from nebrel.core.formats.meshes import read_brought
-
         assert order.remote_id is not None
         data = adapter.fetch(order.remote_id)
         with TemporaryDirectory() as folder:
             path = Path(folder) / "model.glb"
             path.write_bytes(data)
             try:
-                read_brought(path)
+                self._reads("model", mesh_facts, path, path.name)
             except NebrelError as error:
                 raise Passing(f"the model cannot be read ({error.why})", _LOST) from error
         self.book.keep_model(order.id, data)

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.errors import Conflict, NotFound, StorageFailed
+from nebrel.core.formats.files import writing
 from nebrel.store.database import reading, transaction
 from nebrel.store.models import OrderRow, now
 from nebrel.store.names import clean_name
@@ -164,13 +165,12 @@ class OrderBook:
         self._write(self.model(order_id), data)
 
     def _write(self, path: Path, data: bytes) -> None:
-        part = path.with_suffix(".part")
         try:
             self._folder.mkdir(exist_ok=True)
-            part.write_bytes(data)
-            part.replace(path)
+            # The database names it next, and outlasts a power cut.
+            with writing(path, "order", through=True) as file:
+                file.write(data)
         except OSError as error:
-            part.unlink(missing_ok=True)
             raise StorageFailed(
                 "order", f"it cannot be kept ({error.strerror})", "Free some space, and try again"
             ) from error

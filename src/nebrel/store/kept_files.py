@@ -5,49 +5,44 @@ from __future__ import annotations
 import hashlib
 import io
 import uuid
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from typing import Any, BinaryIO, Literal
+from typing import Any, BinaryIO
 
-import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
 
 from nebrel.core.choices import Gives
 from nebrel.core.data import HeightScale, Picture
-from nebrel.core.errors import NebrelError, NotFound, StorageFailed
-from nebrel.core.figure.network import what_it_gives
-from nebrel.core.formats.brought import MM, Brought, Unit
-from nebrel.core.formats.drawing import Drawing, drawing_of, guess_unit
-from nebrel.core.formats.files import addressed, writing
-from nebrel.core.formats.meshes import ending_of, guess_unit_of_mesh, read_brought
-from nebrel.core.formats.stl import is_binary_stl, stl_box
+from nebrel.core.errors import NotFound, StorageFailed
+from nebrel.core.formats.brought import MM, Unit
+from nebrel.core.formats.files import addressed, moved_into_place, writing
 from nebrel.core.picture.decode import PictureLimits, decode
-from nebrel.core.picture.resample import display_bytes
 from nebrel.core.recipe.body import BodyUnit
 from nebrel.core.recipe.files import lost
 from nebrel.store.database import reading, transaction
+from nebrel.store.facts import (
+    DrawingFacts,
+    Drawn,
+    MeshFacts,
+    PictureFacts,
+    Reads,
+    drawing_facts,
+    here,
+    mesh_facts,
+    network_gives,
+    picture_facts,
+    picture_view,
+    plain,
+)
 from nebrel.store.models import FileRow, now
 from nebrel.store.names import clean_name
 
-_VIEW_PX = 640
 _CHUNK = 1 << 20
-_LEAST_MM, _MOST_MM = 0.2, 4500.0  # of a drawing, so that a piece can be as large
-
-
-class PictureFacts(BaseModel):
-    """What is known of a picture file without decoding it again."""
-
-    model_config = ConfigDict(frozen=True)
-
-    file_format: str
-    cols: int
-    rows: int
-    bit_depth: int
-    coloured: bool
-    transparent: bool
-    dpi: float | None
-    notes: list[str]
+Source = bytes | Path | BinaryIO
+"""Of a file: all that it holds, where it lies, or a stream that is read once."""
 
 
 class PictureInfo(PictureFacts):
@@ -63,55 +58,11 @@ class PictureInfo(PictureFacts):
     heights: HeightScale | None = None
 
 
-class DrawingFacts(BaseModel):
-    """What is known of a drawing without reading it again.
-
-    Attributes
-    ----------
-    wide_mm, tall_mm : of its own box, as the file says, or by what its unit was guessed to be
-    unit : of the file; None where it does not say
-    guess : what one unit is taken for then
-    layers : groups or layers, with the number of lines in each
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    wide_mm: float
-    tall_mm: float
-    unit: str | None
-    guess: Literal["mm", "cm", "m", "in"]
-    layers: dict[str, int]
-    notes: list[str]
-
-
 class DrawingInfo(DrawingFacts):
     """The same with its name."""
 
     sha256: str
     filename: str
-
-
-class MeshFacts(BaseModel):
-    """What is known of a mesh file without reading it again.
-
-    Attributes
-    ----------
-    size : of its box, x, y and z, in its own unit
-    unit : of the file; None where it does not say
-    guess, why : what one unit is taken for then, and the reason in words
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    file_format: str
-    triangles: int
-    objects: int
-    coloured: bool
-    size: tuple[float, float, float]
-    unit: Unit | None
-    guess: Literal["mm", "cm", "m", "in"]
-    why: str
-    notes: list[str]
 
 
 class MeshInfo(MeshFacts):
@@ -135,20 +86,30 @@ class NetworkInfo(BaseModel):
     gives: Gives
 
 
+@dataclass(frozen=True)
+class _Coming:
+    """A file that is being brought: where it lies, by what it will be called, and its bytes."""
+
+    path: Path
+    sha256: str
+    size: int
+
+
 class KeptFiles:
     """The files of one data folder.
 
     Parameters
     ----------
     folder : where `pictures` and `cache` are
+    reads : who reads what is brought
     """
 
-    def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
+    def __init__(self, folder: Path, sessions: sessionmaker[Session], reads: Reads = here) -> None:
         self.pictures, self.cache = folder / "pictures", folder / "cache"
-        self._sessions = sessions
+        self._sessions, self.reads, self.tries = sessions, reads, reads
 
     def add_picture(
-        self, data: bytes, filename: str, limits: PictureLimits | None = None
+        self, source: Source, filename: str, limits: PictureLimits | None = None
     ) -> PictureInfo:
         """Keep a picture file, unchanged, under its SHA-256.
 
@@ -160,52 +121,44 @@ class KeptFiles:
         StorageFailed : the disk is full
         """
         filename = clean_name(filename) or "picture"
-        picture = decode(data, filename, limits)
-        sha256 = hashlib.sha256(data).hexdigest()
-        self._keep(data, sha256, filename)
-        self._keep_view(sha256, picture)
-        with transaction(self._sessions) as session:
-            row = session.get(FileRow, sha256)
-            if row is None:
-                row = _row_of(sha256, filename, picture, len(data))
-                session.add(row)
-            # The same bytes may come again under another name.
-            more = {"filename": filename, "heights": picture.heights}
-            return picture_info(row).model_copy(update=more)
+        with self._coming(source, filename) as file:
+            facts, heights, view = self.reads(filename, picture_facts, file.path, filename, limits)
+            self._keep(file)
+        self._keep_view(file.sha256, view)
+        # The same bytes may come again under another name.
+        more = {"filename": filename, "heights": heights}
+        return picture_info(self._known(file, "picture", filename, facts)).model_copy(update=more)
 
-    def add_drawing(self, data: bytes, filename: str) -> tuple[DrawingInfo, Drawing]:
-        """Keep a drawing, unchanged, under its SHA-256; and what it comes to.
+    def check_picture(self, source: Source, filename: str) -> None:
+        """That it is one; it is not kept. Raises UnreadableFile, TooLarge, InvalidValue."""
+        with self._coming(source, filename) as file:
+            self.reads(filename, picture_facts, file.path, filename)
+
+    def add_drawing(self, source: Source, filename: str) -> DrawingInfo:
+        """Keep a drawing, unchanged, under its SHA-256.
 
         Raises
         ------
         UnreadableFile, TooLarge : as `read_drawing`; nothing is kept then
         StorageFailed : the disk is full
         """
+        return self._add_drawing(source, filename, drawn=False)[0]
+
+    def add_drawn(self, source: Source, filename: str) -> tuple[DrawingInfo, Drawn]:
+        """The same, and a picture of it. Raises as `add_drawing`."""
+        info, drawn = self._add_drawing(source, filename, drawn=True)
+        assert drawn is not None
+        return info, drawn
+
+    def _add_drawing(
+        self, source: Source, filename: str, drawn: bool
+    ) -> tuple[DrawingInfo, Drawn | None]:
         filename = clean_name(filename) or "drawing.svg"
-        drawing = drawing_of(data, filename)
-        said, guess = drawing.unit, guess_unit(drawing.size_mm)
-        if said is None and guess != "mm":
-            drawing = drawing_of(data, filename, guess)
-        sha256 = hashlib.sha256(data).hexdigest()
-        self._keep(data, sha256, filename)
-        wide, tall = drawing.size_mm
-        notes = list(drawing.notes)
-        if not makeable(drawing):
-            notes.append(f"at {wide:.4g} × {tall:.4g} mm it could not be made; type its true size")
-        facts = DrawingFacts(
-            wide_mm=round(wide, 4),
-            tall_mm=round(tall, 4),
-            unit=said,
-            guess=guess if said is None else "mm",
-            layers=drawing.layers,
-            notes=notes,
-        )
-        with transaction(self._sessions) as session:
-            if session.get(FileRow, sha256) is None:
-                session.add(
-                    _row(sha256, "drawing", filename, len(data), facts.model_dump(mode="json"))
-                )
-        return DrawingInfo(sha256=sha256, filename=filename, **facts.model_dump()), drawing
+        with self._coming(source, filename) as file:
+            facts, seen = self.reads(filename, drawing_facts, file.path, filename, drawn)
+            self._keep(file)
+        self._known(file, "drawing", filename, facts)
+        return DrawingInfo(sha256=file.sha256, filename=filename, **facts.model_dump()), seen
 
     def drawing_info(self, sha256: str) -> DrawingInfo:
         """What is known of a kept drawing. Raises NotFound."""
@@ -215,7 +168,7 @@ class KeptFiles:
                 raise NotFound("drawing", f"“{row.filename}” is a picture", "Choose a drawing")
             return DrawingInfo(sha256=row.sha256, filename=row.filename, **row.facts)
 
-    def add_mesh(self, file: BinaryIO, filename: str) -> MeshInfo:
+    def add_mesh(self, source: Source, filename: str) -> MeshInfo:
         """Keep a mesh file, unchanged, under its SHA-256.
 
         Raises
@@ -224,33 +177,15 @@ class KeptFiles:
         StorageFailed : the disk is full
         """
         filename = clean_name(filename) or "mesh.stl"
-        beside = self.pictures / f"{uuid.uuid4().hex}.part"
-        try:
-            digest = hashlib.sha256()
-            with writing(beside, filename) as out:
-                while part := file.read(_CHUNK):
-                    digest.update(part)
-                    out.write(part)
-            sha256 = digest.hexdigest()
-            facts = _mesh_facts(beside, filename)
-            size = beside.stat().st_size
-            path = addressed(self.pictures, sha256)
-            if not _holds(path, sha256, size):
-                make_folder(path.parent)
-                beside.replace(path)
-        finally:
-            beside.unlink(missing_ok=True)
-        with transaction(self._sessions) as session:
-            row = session.get(FileRow, sha256)
-            if row is not None and row.kind != "mesh":
-                raise NotFound(
-                    filename, f"it was brought as a {row.kind} before", "Change its name"
-                )
-            if row is None:
-                session.add(_row(sha256, "mesh", filename, size, facts.model_dump(mode="json")))
-        return MeshInfo(sha256=sha256, filename=filename, **facts.model_dump())
+        with self._coming(source, filename) as file:
+            facts = self.reads(filename, mesh_facts, file.path, filename)
+            self._keep(file)
+        row = self._known(file, "mesh", filename, facts)
+        if row.kind != "mesh":
+            raise NotFound(filename, f"it was brought as a {row.kind} before", "Change its name")
+        return MeshInfo(sha256=file.sha256, filename=filename, **facts.model_dump())
 
-    def add_network(self, data: bytes, filename: str) -> NetworkInfo:
+    def add_network(self, source: Source, filename: str) -> NetworkInfo:
         """Keep a network that was tried, under its SHA-256.
 
         Raises
@@ -259,18 +194,13 @@ class KeptFiles:
         StorageFailed : the disk is full
         """
         filename = clean_name(filename) or "network.onnx"
-        with TemporaryDirectory() as folder:
-            path = Path(folder) / Path(filename).name
-            path.write_bytes(data)
-            gives = what_it_gives(path)
-        sha256 = hashlib.sha256(data).hexdigest()
-        self._keep(data, sha256, filename)
-        with transaction(self._sessions) as session:
-            if session.get(FileRow, sha256) is None:
-                session.add(_row(sha256, "network", filename, len(data), {"gives": gives}))
-        return NetworkInfo(sha256=sha256, filename=filename, gives=gives)
+        with self._coming(source, filename) as file:
+            gives = self.tries(filename, network_gives, file.path, filename)
+            self._keep(file)
+        self._known(file, "network", filename, {"gives": gives})
+        return NetworkInfo(sha256=file.sha256, filename=filename, gives=gives)
 
-    def add_file(self, kind: str, data: bytes, filename: str) -> None:
+    def add_file(self, kind: str, source: Source, filename: str) -> None:
         """Keep a file of a kind: a picture, a drawing, a mesh or a network.
 
         Raises
@@ -278,25 +208,63 @@ class KeptFiles:
         UnreadableFile, TooLarge, StorageFailed : as the others
         """
         if kind == "mesh":
-            self.add_mesh(io.BytesIO(data), filename)
+            self.add_mesh(source, filename)
         elif kind == "drawing":
-            self.add_drawing(data, filename)
+            self.add_drawing(source, filename)
         elif kind == "network":
-            self.add_network(data, filename)
+            self.add_network(source, filename)
         else:
-            self.add_picture(data, filename)
+            self.add_picture(source, filename)
+
+    @contextmanager
+    def _coming(self, source: Source, filename: str) -> Iterator[_Coming]:
+        """A file that is brought, written through beside those that are kept."""
+        beside = self.pictures / f"{uuid.uuid4().hex}.part"
+        digest = hashlib.sha256()
+        with ExitStack() as opened:
+            if isinstance(source, Path):
+                source = opened.enter_context(source.open("rb"))
+            stream = io.BytesIO(source) if isinstance(source, bytes) else source
+            try:
+                with writing(beside, filename, through=True) as out:
+                    while part := stream.read(_CHUNK):
+                        digest.update(part)
+                        out.write(part)
+                yield _Coming(beside, digest.hexdigest(), beside.stat().st_size)
+            finally:
+                beside.unlink(missing_ok=True)
+
+    def _keep(self, file: _Coming) -> None:
+        """Give it its place, where it is not there already, whole."""
+        path = addressed(self.pictures, file.sha256)
+        if not _holds(path, file.sha256, file.size):
+            make_folder(path.parent)
+            moved_into_place(file.path, path)
+
+    def _known(
+        self, file: _Coming, kind: str, filename: str, facts: BaseModel | dict[str, Any]
+    ) -> FileRow:
+        """Its row, and what was found out about it when it came first."""
+        with transaction(self._sessions) as session:
+            row = session.get(FileRow, file.sha256)
+            if row is None:
+                row = FileRow(
+                    sha256=file.sha256,
+                    kind=kind,
+                    filename=filename[:255],
+                    bytes=file.size,
+                    facts=plain(facts) if isinstance(facts, BaseModel) else facts,
+                    created=now(),
+                )
+                session.add(row)
+                session.flush()
+            session.expunge(row)
+            return row
 
     def mesh_info(self, sha256: str) -> MeshInfo:
         """What is known of a kept mesh. Raises NotFound."""
         with reading(self._sessions) as session:
             return mesh_info(get_file(session, sha256))
-
-    def _keep(self, data: bytes, sha256: str, filename: str) -> None:
-        path = addressed(self.pictures, sha256)
-        if not _holds(path, sha256, len(data)):
-            make_folder(path.parent)
-            with writing(path, filename, through=True) as file:
-                file.write(data)
 
     def picture_info(self, sha256: str) -> PictureInfo:
         """What is known of a kept picture. Raises NotFound."""
@@ -311,17 +279,21 @@ class KeptFiles:
     def picture_view(self, sha256: str) -> Path:
         """A small PNG of a kept picture. Raises NotFound, UnreadableFile."""
         path = self.cache / f"view-{sha256}.png"
-        return path if path.exists() else self._keep_view(sha256, self.load_picture(sha256))
+        if path.exists():
+            return path
+        info = self.picture_info(sha256)
+        view = self.reads(info.filename, picture_view, self._path(info), info.filename)
+        return self._keep_view(sha256, view)
 
     def picture_file(self, sha256: str) -> Path:
         """Where a kept picture lies, as it was brought. Raises NotFound."""
         return self._path(self.picture_info(sha256))
 
-    def _keep_view(self, sha256: str, picture: Picture) -> Path:
+    def _keep_view(self, sha256: str, view: bytes) -> Path:
         path = self.cache / f"view-{sha256}.png"
         if not path.exists():
             with writing(path, "view") as file:
-                file.write(display_bytes(picture, _VIEW_PX))
+                file.write(view)
         return path
 
     def _path(self, info: PictureInfo) -> Path:
@@ -329,11 +301,6 @@ class KeptFiles:
         if not path.is_file():
             raise lost(info.filename)
         return path
-
-
-def makeable(drawing: Drawing) -> bool:
-    """Whether a drawing is of a size that a piece can have."""
-    return _LEAST_MM <= max(drawing.size_mm) <= _MOST_MM
 
 
 def make_folder(path: Path) -> None:
@@ -377,58 +344,3 @@ def mesh_info(row: FileRow) -> MeshInfo:
     if row.kind != "mesh":
         raise NotFound(row.filename, f"it is a {row.kind}, not a mesh", "Bring a mesh")
     return MeshInfo(sha256=row.sha256, filename=row.filename, **row.facts)
-
-
-def _mesh_facts(path: Path, filename: str) -> MeshFacts:
-    ending = Path(filename).suffix.lower() or ending_of(path)
-    brought = Brought(())
-    try:
-        if ending == ".stl" and is_binary_stl(path):  # not read whole: it may be large
-            triangles, low, high = stl_box(path)
-        else:
-            brought = read_brought(path, ending)
-            triangles = sum(len(part.faces) for part in brought.parts)
-            low = np.min([part.vertices.min(axis=0) for part in brought.parts], axis=0)
-            high = np.max([part.vertices.max(axis=0) for part in brought.parts], axis=0)
-    except NebrelError as error:  # it is called as the person calls it
-        raise type(error)(filename, error.why, error.remedy) from error
-    x, y, z = (float(side) for side in high.astype(np.float64) - low)
-    guess, why = guess_unit_of_mesh((x, y, z))
-    return MeshFacts(
-        file_format=ending[1:],
-        triangles=triangles,
-        objects=max(1, len(brought.parts)),
-        coloured=any(part.colours is not None for part in brought.parts),
-        size=(x, y, z),
-        unit=brought.unit,
-        guess=guess,
-        why=why,
-        notes=list(brought.notes),
-    )
-
-
-def _row(sha256: str, kind: str, filename: str, size: int, facts: dict[str, Any]) -> FileRow:
-    return FileRow(
-        sha256=sha256, kind=kind, filename=filename[:255], bytes=size, facts=facts, created=now()
-    )
-
-
-def _row_of(sha256: str, filename: str, picture: Picture, size: int) -> FileRow:
-    facts = PictureFacts(
-        file_format=picture.file_format,
-        cols=picture.cols,
-        rows=picture.rows,
-        bit_depth=picture.bit_depth,
-        coloured=picture.pixels.ndim == 3,
-        transparent=picture.alpha is not None,
-        dpi=picture.dpi,
-        notes=list(picture.notes),
-    )
-    return FileRow(
-        sha256=sha256,
-        kind="picture",
-        filename=filename[:255],
-        bytes=size,
-        facts=facts.model_dump(mode="json"),
-        created=now(),
-    )

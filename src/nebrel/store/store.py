@@ -11,7 +11,9 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any, BinaryIO, Literal
+from shutil import rmtree
+from tempfile import TemporaryDirectory
+from typing import Any
 
 from pydantic import BaseModel
 from sqlalchemy import String, delete, select, type_coerce, update
@@ -25,15 +27,13 @@ from nebrel.core.errors import (
     NebrelError,
     NotFound,
 )
-from nebrel.core.formats.draw_picture import picture_of
-from nebrel.core.formats.files import addressed
-from nebrel.core.formats.png import encode_png
+from nebrel.core.formats.files import addressed, is_sha256
 from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.links.link import VERSION
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.body import BodyBegin, ImportedBody, LinkedPiece
 from nebrel.core.recipe.build_up import DrawingEntry
-from nebrel.core.recipe.bundle import read_bundle
+from nebrel.core.recipe.bundle import unpacked_bundle
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.files import files_of, kinds_of, lost, names_of
 from nebrel.core.recipe.length import Length
@@ -54,9 +54,9 @@ from nebrel.store.kept_files import (
     KeptFiles,
     MeshInfo,
     PictureInfo,
+    Source,
     get_file,
     make_folder,
-    makeable,
     mesh_info,
     picture_info,
 )
@@ -69,7 +69,7 @@ from nebrel.store.workshop import Workshop
 _KEEP_DELETED = timedelta(days=30)
 _KEEP_UNUSED = timedelta(days=1)  # a picture may be brought a while before a recipe names it
 _MOST_REVISIONS = 2000
-_UNSAID_MM = 100.0  # of the longer side of a drawing whose own size cannot be made
+_MOST_ASKED, _MOST_WORDS = 400, 40  # letters and words of a search
 
 # A recipe as it lies in its row: reading the row must not fail because the recipe is damaged.
 _RECIPE = type_coerce(RevisionRow.recipe, String)
@@ -171,6 +171,9 @@ class Store(KeptFiles):
         self.folder = folder
         for path in (folder, folder / "pictures", folder / "cache"):
             make_folder(path)
+        for path, mode in ((folder, 0o700), (folder / "nebrel.db", 0o600)):
+            with suppress(OSError):  # not there yet, or on a disk that knows of no owners
+                path.chmod(mode)
         self._lock = FolderLock(folder)
         try:
             self._engine = open_database(folder / "nebrel.db")
@@ -201,7 +204,8 @@ class Store(KeptFiles):
             .where(PieceRow.deleted.is_(None))
             .order_by(PieceRow.changed.desc(), PieceRow.id)
         )
-        for word in query.split():
+        # No name has more; and a question has an end.
+        for word in query[:_MOST_ASKED].split()[:_MOST_WORDS]:
             statement = statement.where(PieceRow.name.icontains(word, autoescape=True))
         with reading(self._sessions) as session:
             found = session.execute(statement).all()
@@ -253,14 +257,14 @@ class Store(KeptFiles):
                 size = {"wide_mm": wide_mm, "tall_mm": tall_mm, "sized": True}
                 row.card = (row.card or {}) | size
 
-    def create_from_mesh(self, file: BinaryIO, filename: str, name: str = "") -> Piece:
+    def create_from_mesh(self, source: Source, filename: str, name: str = "") -> Piece:
         """A new piece from a mesh file.
 
         Raises
         ------
         UnreadableFile, TooLarge, StorageFailed : as `add_mesh`
         """
-        info = self.add_mesh(file, filename)
+        info = self.add_mesh(source, filename)
         kept = MeshFile(sha256=info.sha256, filename=info.filename)
         recipe = brought_recipe(kept, "file" if info.unit is not None else info.guess)
         recipe = recipe.model_copy(update={"made_with": self._last_used()})
@@ -303,13 +307,20 @@ class Store(KeptFiles):
         ------
         UnreadableFile, TooLarge, InvalidRecipe, StorageFailed : nothing is put on the shelf then
         """
-        recipe, files = read_bundle(Path(path), filename)
-        called = names_of(recipe)
-        kinds = kinds_of(recipe)
-        for sha256 in files_of(recipe):
-            self.add_file(kinds.get(sha256, "picture"), files.file(sha256), called.get(sha256, ""))
+        with TemporaryDirectory(dir=self.pictures, suffix=".part") as folder:
+            recipe, files = self.reads(
+                filename, unpacked_bundle, Path(path), Path(folder), filename
+            )
+            called, kinds = names_of(recipe), kinds_of(recipe)
+            for sha256, file in files.items():
+                self.add_file(kinds.get(sha256, "picture"), file, called.get(sha256, ""))
         name = clean_name(name) or clean_name(Path(filename).stem)
         return self._create(recipe, name, "piece brought")
+
+    def check_files(self, recipe: Recipe) -> None:
+        """That all a recipe names is kept here. Raises NotFound, InvalidRecipe."""
+        with reading(self._sessions) as session:
+            _check_pictures(session, recipe)
 
     def create_piece(
         self,
@@ -344,30 +355,25 @@ class Store(KeptFiles):
             session.flush()
             return _piece(session, row, recipe)
 
-    def create_from_drawing(self, data: bytes, filename: str, name: str = "") -> Piece:
+    def create_from_drawing(self, source: Source, filename: str, name: str = "") -> Piece:
         """A new piece from a drawing, kept with a picture of it to look at.
 
         Raises
         ------
         UnreadableFile, TooLarge, StorageFailed : as `add_drawing`
         """
-        info, drawing = self.add_drawing(data, filename)
+        info, drawn = self.add_drawn(source, filename)
         side: dict[str, Any] = {}
-        if not makeable(drawing):  # what it says cannot be meant: its true size is typed
-            wide, tall = drawing.size_mm
-            along: Literal["wide", "tall"] = "wide" if wide >= tall else "tall"
-            side = {"along": along, "side": Length(mm=_UNSAID_MM)}
-            drawing = drawing.scaled(_UNSAID_MM, along)
-        tone, wide_mm = picture_of(drawing.outline)
-        pixels_per_inch = 25.4 * (tone.shape[1] - 1) / wide_mm
-        picture = self.add_picture(encode_png(tone, None, pixels_per_inch), info.filename)
+        if drawn.along is not None:  # what it says cannot be meant: its true size is typed
+            side = {"along": drawn.along, "side": Length(mm=drawn.side_mm)}
+        picture = self.add_picture(drawn.png, info.filename)
         entry = DrawingEntry(
             file=DrawingFile(sha256=info.sha256, filename=info.filename),
             unit="file" if info.unit is not None else info.guess,
             **side,
         )
         file = PictureFile(sha256=picture.sha256, filename=info.filename)
-        recipe = drawn_recipe(file, wide_mm, entry)
+        recipe = drawn_recipe(file, drawn.wide_mm, entry)
         made_with = {"made_with": self._last_used()}
         return self.create_piece(
             picture, name, recipe.model_copy(update=made_with), "drawing brought"
@@ -534,7 +540,7 @@ class Store(KeptFiles):
                 FileRow.sha256.not_in(select(MotifRow.sha256)),
             )
             laid = select(MotifRow.decoration).where(MotifRow.decoration.is_not(None))
-            of_motifs = {name for one in session.scalars(laid) for name in files_of(one)}
+            of_motifs = {name for one in session.scalars(laid) for name in _files_of(one)}
             gone = [
                 sha256
                 for sha256, created in session.execute(unused)
@@ -544,6 +550,29 @@ class Store(KeptFiles):
             session.execute(delete(FileRow).where(FileRow.sha256.in_(gone)))
         for sha256 in gone:
             addressed(self.pictures, sha256).unlink(missing_ok=True)
+        self._sweep()
+
+    def _sweep(self) -> None:
+        """What a server that was ended was about to write, and files that no row names.
+
+        The folder is held: nobody else writes here.
+        """
+        with reading(self._sessions) as session:
+            known = set(session.scalars(select(FileRow.sha256)))
+        for folder in (self.pictures, *self.pictures.glob("??"), self.cache):
+            for path in folder.glob("*.part"):
+                rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+        for path in self.pictures.glob("??/*"):
+            if is_sha256(path.name) and path.name not in known:
+                path.unlink(missing_ok=True)
+
+
+def _files_of(document: Any) -> list[str]:
+    """Of what was kept long ago, and may be damaged by now."""
+    try:
+        return files_of(document)
+    except InvalidRecipe:
+        return []
 
 
 def _get(session: Session, piece_id: str, deleted: bool = False) -> PieceRow:

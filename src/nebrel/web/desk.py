@@ -13,7 +13,7 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import partial, wraps
 from pathlib import Path
-from typing import Annotated, Any, ParamSpec, TypeVar
+from typing import Annotated, Any, Literal, ParamSpec, TypeVar
 from urllib.parse import quote
 
 import anyio
@@ -36,6 +36,8 @@ from nebrel.web.channels import Channels
 from nebrel.web.jobs import Job, JobBoard, explained
 from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.lane import LOADED, Lane, close_all, processes
+from nebrel.work.reader import WHOSE, Call, Reader
+from nebrel.work.reader import begin as begin_reading
 from nebrel.work.table import TASKS
 from nebrel.work.tasks import LaneName, Task, begin, ready, run, warm
 
@@ -43,6 +45,11 @@ _CACHE_BYTES = 4_000_000_000
 _PRUNE_EVERY_S = 60
 _UNFINISHED_S = 3600
 _COMPUTING = 6  # threads that read and decode; the interpreter lets few of them run at once anyway
+_READING = 2  # files at once
+_BRINGING = 32  # that may wait to be read; those that wait take a thread, and nothing else
+_TRYING = 8  # networks that may wait, of which one is tried
+_TRIED_S = 700  # of processor for each
+_HEARD_EVERY_S = 0.5
 _GLANCED_PX = 8_000_000  # a smaller picture is read as soon as its view
 # How many processes, and what each keeps, bytes.
 _LANES: dict[LaneName, tuple[int, int]] = {
@@ -78,6 +85,8 @@ class Desk:
     def __init__(self, store: Store, elsewhere: Elsewhere | None = None) -> None:
         self.store = store
         self.computing = anyio.CapacityLimiter(_COMPUTING)
+        self.bringing = anyio.CapacityLimiter(_BRINGING)
+        self.trying = anyio.CapacityLimiter(_TRYING)
         self._pruned = time.monotonic()
         self._depot = FolderDepot(store.folder)
         self._depot.open()
@@ -87,6 +96,10 @@ class Desk:
             name: Lane(count, context, begin, (kept, name == "work"))
             for name, (count, kept) in _LANES.items()
         }
+        # And what is brought is read in others, within limits.
+        self._reading = Lane(_READING, context, begin_reading, ())
+        self._trying = Lane(1, context, begin_reading, ())
+        store.reads, store.tries = Reader(self._reading), Reader(self._trying, _TRIED_S)
         if elsewhere is None:
             self.jobs = JobBoard(self._depot, self._lanes["work"])
         else:
@@ -95,7 +108,7 @@ class Desk:
         self._channels = Channels(self._depot.stop)
         self._practice = PracticeHost(store.folder / "practice")
         book = OrderBook(store.sessions, store.folder)
-        self.makers = Clerk(book, Keys(store.folder), self._reach, Pace())
+        self.makers = Clerk(book, Keys(store.folder), self._reach, Pace(), store.reads)
         self.prune()
         for card in self.shelf():
             self.card_pending(card)
@@ -124,7 +137,7 @@ class Desk:
         self._practice.close()
         self.cards.close()
         self.jobs.close()
-        close_all(self._lanes.values())
+        close_all([*self._lanes.values(), self._reading, self._trying])
         self.store.close()
 
     def _reach(self, service: str, key: str) -> Adapter:
@@ -145,6 +158,7 @@ class Desk:
         def begin() -> None:
             with suppress(RuntimeError):  # closed again meanwhile
                 self._lanes["draft"].submit(warm)
+                self._reading.submit(ready)
                 # These need nothing that is compiled, which takes a while the first time.
                 for name in _READY:
                     self._lanes[name].submit(ready)
@@ -309,6 +323,47 @@ def heavy(route: Callable[Called, Answer]) -> Callable[Called, Awaitable[Answer]
         assert isinstance(desk, Desk)
         work = partial(route, *given, **named)
         return await anyio.to_thread.run_sync(work, limiter=desk.computing)
+
+    return run
+
+
+def bringing(route: Callable[Called, Answer]) -> Callable[Called, Awaitable[Answer]]:
+    """The same for a route that has a file read elsewhere, and is given up with who asked.
+
+    The route has to take its desk as `desk`, and the request as `request`.
+    """
+    return _waiting(route, "bringing")
+
+
+def trying(route: Callable[Called, Answer]) -> Callable[Called, Awaitable[Answer]]:
+    """The same for what takes minutes, of which one is done at a time."""
+    return _waiting(route, "trying")
+
+
+def _waiting(
+    route: Callable[Called, Answer], where: Literal["bringing", "trying"]
+) -> Callable[Called, Awaitable[Answer]]:
+    @wraps(route)
+    async def run(*given: Called.args, **named: Called.kwargs) -> Answer:
+        desk, request = named["desk"], named["request"]
+        assert isinstance(desk, Desk) and isinstance(request, Request)
+        call = Call()
+
+        async def listen() -> None:
+            while not await request.is_disconnected():
+                await anyio.sleep(_HEARD_EVERY_S)
+            call.off()
+
+        def work() -> Answer:
+            WHOSE.set(call)  # of a copy of the context, for this thread alone
+            return route(*given, **named)
+
+        heard = asyncio.ensure_future(listen())
+        try:
+            limiter: anyio.CapacityLimiter = getattr(desk, where)
+            return await anyio.to_thread.run_sync(work, limiter=limiter)
+        finally:
+            heard.cancel()
 
     return run
 

@@ -14,10 +14,10 @@ from starlette.concurrency import run_in_threadpool
 from nebrel.core.errors import Cancelled, Refused
 from nebrel.core.formats.files import writing
 from nebrel.web import errors
-from nebrel.work.depot import FolderDepot, Kind
+from nebrel.work.depot import RESULT, FolderDepot, Kind
 from nebrel.work.elsewhere import HttpDepot
 
-_Name = Annotated[str, Path(pattern=r"^(view-)?[0-9a-f]{64}(\.[a-z0-9]+)*$")]
+_Name = Annotated[str, Path(pattern=RESULT)]
 _Job = Annotated[str, Path(pattern="^[0-9a-f]{32}$")]
 
 

@@ -5,16 +5,15 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, File, Response, UploadFile
+from fastapi import APIRouter, File, Request, Response, UploadFile
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from nebrel.core.errors import Conflict, InvalidValue, NebrelError, NotFound
-from nebrel.core.picture.decode import decode
 from nebrel.core.recipe.models import Recipe
 from nebrel.makers.clerk import SERVICES
 from nebrel.makers.orders import Order, OrderState
-from nebrel.web.desk import OnDesk, heavy
+from nebrel.web.desk import OnDesk, bringing, heavy
 from nebrel.web.errors import refusals
 from nebrel.web.schemas import PieceOut
 
@@ -140,16 +139,16 @@ def orders(desk: OnDesk) -> list[OrderOut]:
 
 
 @router.post("/orders", status_code=201)
-@heavy
+@bringing
 def order_picture(
-    desk: OnDesk, file: Annotated[UploadFile, File()], service: str = "practice"
+    desk: OnDesk, request: Request, file: Annotated[UploadFile, File()], service: str = "practice"
 ) -> OrderOut:
     """Have a model made of a picture file."""
     filename = file.filename or "picture"
     data = file.file.read(_MOST_MB * 1_000_000 + 1)
     if len(data) > _MOST_MB * 1_000_000:
         raise InvalidValue(filename, f"it is over {_MOST_MB} MB", "Send a smaller picture")
-    decode(data, filename)
+    desk.store.check_picture(data, filename)
     return OrderOut.of(desk.makers.order(service, data, filename))
 
 
@@ -195,16 +194,15 @@ def order_view(desk: OnDesk, order_id: str) -> Response:
 
 
 @router.post("/orders/{order_id}/piece", status_code=201)
-@heavy
-def piece_of_order(desk: OnDesk, order_id: str) -> PieceOut:
+@bringing
+def piece_of_order(desk: OnDesk, request: Request, order_id: str) -> PieceOut:
     """A new piece that begins as the model that came back."""
     order = desk.makers.book.get(order_id)
     if order.state != "done":
         raise Conflict("order", "there is no model yet", "Wait until it is done")
     stem = order.filename.rpartition(".")[0] or order.filename
     try:
-        with desk.makers.book.model(order.id).open("rb") as file:
-            piece = desk.store.create_from_mesh(file, f"{stem}.glb", stem)
+        piece = desk.store.create_from_mesh(desk.makers.book.model(order.id), f"{stem}.glb", stem)
     except OSError as error:
         raise NotFound("model", "it is not kept any more", "Order it anew") from error
     desk.makers.book.change(order.id, piece_id=piece.id)

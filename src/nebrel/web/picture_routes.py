@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator
 from typing import Annotated, Any
 
 import numpy as np
-from fastapi import APIRouter, File, Response, UploadFile
+from fastapi import APIRouter, File, Request, Response, UploadFile
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
@@ -15,7 +15,7 @@ from nebrel.core.errors import NebrelError
 from nebrel.core.picture.levels import bend
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.models import default_recipe, load_recipe
-from nebrel.web.desk import Desk, OnDesk, file_name, heavy
+from nebrel.web.desk import Desk, OnDesk, bringing, file_name
 from nebrel.web.errors import detail, refusals
 from nebrel.web.schemas import (
     CorrectedIn,
@@ -103,10 +103,10 @@ async def mark(desk: OnDesk, body: MarkIn) -> Response:
 
 
 @router.post("/pictures", status_code=201)
-@heavy
-def add_picture(desk: OnDesk, file: Annotated[UploadFile, File()]) -> PictureOut:
+@bringing
+def add_picture(desk: OnDesk, request: Request, file: Annotated[UploadFile, File()]) -> PictureOut:
     """Keep a second picture, to be laid on top."""
-    return PictureOut.of(desk.store.add_picture(file.file.read(), file.filename or "picture"))
+    return PictureOut.of(desk.store.add_picture(file.file, file.filename or "picture"))
 
 
 @router.get("/motifs")

@@ -24,7 +24,7 @@ from nebrel.core.products import KEPT
 from nebrel.core.recipe.bundle import is_bundle
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store.kept_files import DrawingInfo, NetworkInfo
-from nebrel.web.desk import Desk, OnDesk, attachment, heavy
+from nebrel.web.desk import Desk, OnDesk, attachment, bringing, heavy, trying
 from nebrel.web.errors import detail, refusals
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
@@ -44,6 +44,7 @@ from nebrel.web.schemas import (
 
 _GLB = "model/gltf-binary"
 _KEY = 64  # letters
+_HEAD = 1024  # bytes, that tell what a file is
 _NOTHING = encode_png(np.zeros((2, 2), np.float32), np.zeros((2, 2), np.float32))
 _RESULTS = f"^[0-9a-f]{{{_KEY}}}({'|'.join(re.escape(ending) for ending in KEPT)})$"
 
@@ -71,9 +72,12 @@ def pieces(desk: OnDesk, query: str = "") -> list[PieceCard]:
 
 
 @router.post("/pieces", status_code=201)
-@heavy
+@bringing
 def create_piece(
-    desk: OnDesk, file: Annotated[UploadFile, File()], name: Annotated[str, Form()] = ""
+    desk: OnDesk,
+    request: Request,
+    file: Annotated[UploadFile, File()],
+    name: Annotated[str, Form()] = "",
 ) -> PieceOut:
     """A new piece from a picture file, from a drawing, a mesh or a piece in one file."""
     filename = file.filename or "picture"
@@ -84,33 +88,34 @@ def create_piece(
             return PieceOut.made_of(desk.store.create_from_bundle(out.name, filename, name))
     if is_mesh(file.file, filename):
         return PieceOut.made_of(desk.store.create_from_mesh(file.file, filename, name))
-    data = file.file.read()
-    if is_drawing(data, filename):
-        return PieceOut.made_of(desk.store.create_from_drawing(data, filename, name))
-    info = desk.store.add_picture(data, filename)
+    head = file.file.read(_HEAD)
+    file.file.seek(0)
+    if is_drawing(head, filename):
+        return PieceOut.made_of(desk.store.create_from_drawing(file.file, filename, name))
+    info = desk.store.add_picture(file.file, filename)
     return PieceOut.made_of(desk.store.create_piece(info, name))
 
 
 @router.post("/drawings", status_code=201)
-@heavy
-def add_drawing(desk: OnDesk, file: Annotated[UploadFile, File()]) -> DrawingInfo:
+@bringing
+def add_drawing(desk: OnDesk, request: Request, file: Annotated[UploadFile, File()]) -> DrawingInfo:
     """Keep a drawing, to be laid on a piece."""
-    return desk.store.add_drawing(file.file.read(), file.filename or "drawing")[0]
+    return desk.store.add_drawing(file.file, file.filename or "drawing")
 
 
 @router.post("/meshes", status_code=201)
-@heavy
-def add_mesh(desk: OnDesk, file: Annotated[UploadFile, File()]) -> MeshOut:
+@bringing
+def add_mesh(desk: OnDesk, request: Request, file: Annotated[UploadFile, File()]) -> MeshOut:
     """Keep a mesh, to be joined with a piece."""
     info = desk.store.add_mesh(file.file, file.filename or "mesh.stl")
     return MeshOut(**info.model_dump())
 
 
 @router.post("/networks", status_code=201)
-@heavy
-def add_network(desk: OnDesk, file: Annotated[UploadFile, File()]) -> NetworkInfo:
+@trying
+def add_network(desk: OnDesk, request: Request, file: Annotated[UploadFile, File()]) -> NetworkInfo:
     """Keep a network of one's own, once it answered a test picture."""
-    return desk.store.add_network(file.file.read(), file.filename or "network.onnx")
+    return desk.store.add_network(file.file, file.filename or "network.onnx")
 
 
 @router.get("/drawings/{sha256}")
@@ -222,6 +227,8 @@ async def start_product(
     With a recipe, that one is taken, whatever the piece has become in another window.
     """
     piece = await run_in_threadpool(desk.store.piece, piece_id)
+    if recipe is not None:
+        await run_in_threadpool(desk.store.check_files, recipe)
     result, job = desk.start(piece_id, recipe or piece.recipe, name)
     await desk.prune_soon()
     if job is not None:

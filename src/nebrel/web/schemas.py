@@ -16,7 +16,8 @@ from nebrel.core.recipe.corrections import Correction, Curve
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.length import BackingLength
 from nebrel.core.recipe.models import Recipe
-from nebrel.store.kept_files import MeshFacts, PictureFacts, PictureInfo
+from nebrel.store.facts import MeshFacts, PictureFacts
+from nebrel.store.kept_files import PictureInfo
 from nebrel.store.motifs import Motif
 from nebrel.store.store import Card, Piece
 from nebrel.web.errors import ErrorDetail

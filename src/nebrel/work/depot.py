@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager, suppress
 from dataclasses import dataclass
@@ -11,9 +12,18 @@ from pathlib import Path
 from typing import Literal, Protocol
 
 from nebrel.core.errors import Cancelled, NotFound
-from nebrel.core.formats.files import addressed
+from nebrel.core.formats.files import addressed, is_sha256
 
 Kind = Literal["picture", "result"]
+RESULT = r"^(view-)?[0-9a-f]{64}(\.[a-z0-9]+)*$"
+"""What a result may be called: its key, and its ending."""
+
+
+def named(kind: Kind, name: str) -> str:
+    """A name that lies in its folder, and nowhere else. Raises NotFound: it is none."""
+    if is_sha256(name) if kind == "picture" else re.fullmatch(RESULT, name):
+        return name
+    raise NotFound(kind, f"nothing is kept as “{name[:80]}”", "Have it made or bring it again")
 
 
 class Depot(Protocol):
@@ -56,7 +66,7 @@ class FolderDepot:
 
     def load(self, kind: Kind, name: str) -> Path:
         """As Depot."""
-        cache = self.folder / "cache" / name
+        cache = self.folder / "cache" / named(kind, name)
         path = addressed(self.folder / "pictures", name) if kind == "picture" else cache
         if not path.is_file():
             raise NotFound(kind, "it is not kept (any more)", "Have it made or bring it again")
@@ -65,7 +75,7 @@ class FolderDepot:
     @contextmanager
     def put(self, name: str) -> Iterator[Path]:
         """As Depot."""
-        yield self.folder / "cache" / name
+        yield self.folder / "cache" / named("result", name)
 
     def tell(self, job: str, done: float, words: str) -> None:
         """As Depot."""

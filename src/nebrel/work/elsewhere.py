@@ -18,7 +18,7 @@ import platformdirs
 
 from nebrel.core.errors import Cancelled, NotFound, StorageFailed
 from nebrel.core.formats.files import writing
-from nebrel.work.depot import Kind
+from nebrel.work.depot import Kind, named
 
 _PATIENCE_S = 60.0
 _ASK_EVERY_S = 0.3  # whether to stop
@@ -40,7 +40,7 @@ class HttpDepot:
 
     def load(self, kind: Kind, name: str) -> Path:
         """As Depot; a picture is fetched once, a result whenever it is asked for."""
-        path = self._room() / f"{kind}-{name}"
+        path = self._room() / f"{kind}-{named(kind, name)}"
         if kind == "picture" and path.is_file():
             return path
         with self._ask("GET", f"files/{kind}/{name}") as answer, writing(path, kind) as file:
@@ -50,7 +50,7 @@ class HttpDepot:
     @contextmanager
     def put(self, name: str) -> Iterator[Path]:
         """As Depot."""
-        path = self._room() / f"made-{name}"
+        path = self._room() / f"made-{named('result', name)}"
         try:
             yield path
             with path.open("rb") as file:

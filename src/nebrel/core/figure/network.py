@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
 import subprocess
 import sys
+import threading
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -111,9 +114,7 @@ def _answer(path: Path, network: Network, pixels: Floats) -> list[Floats]:
         asked = json.dumps({**asdict(network), "path": str(path)})
         command = [sys.executable, "-m", "nebrel.core.figure.network", asked, str(given), str(said)]
         try:
-            done = subprocess.run(
-                command, capture_output=True, text=True, timeout=_MOST_S, check=False
-            )
+            done = _apart(command)
         except subprocess.TimeoutExpired as error:
             raise InvalidValue(
                 path.name, f"it takes longer than {_MOST_S:g} s", "Use a smaller one"
@@ -121,6 +122,10 @@ def _answer(path: Path, network: Network, pixels: Floats) -> list[Floats]:
         if done.returncode == 0:
             layers = np.load(said)
             return [np.asarray(layer, np.float32) for layer in layers]
+        if done.returncode == -signal.SIGXCPU:
+            raise InvalidValue(
+                path.name, f"it takes longer than {_MOST_S:g} s of processor", "Use a smaller one"
+            )
         told = [line for line in done.stderr.splitlines() if line.startswith("{")]
         if not told:  # it was ended from outside, or ran out of memory
             raise InvalidValue(
@@ -129,6 +134,23 @@ def _answer(path: Path, network: Network, pixels: Floats) -> list[Floats]:
         what = json.loads(told[-1])
         kind = UnreadableFile if what["kind"] == "file" else InvalidValue
         raise kind(path.name, what["why"], what["remedy"])
+
+
+def _apart(command: list[str]) -> subprocess.CompletedProcess[str]:
+    """Run it in a process that ends with this one, however that ends: its pipe closes then."""
+    ours, theirs = os.pipe()
+    try:
+        return subprocess.run(
+            [*command, str(ours)],
+            capture_output=True,
+            text=True,
+            timeout=_MOST_S,
+            check=False,
+            pass_fds=(ours,),
+        )
+    finally:
+        os.close(ours)
+        os.close(theirs)
 
 
 # What runs in the process of its own.
@@ -214,9 +236,16 @@ def _layers(found: Floats, network: Network) -> Floats:
     return values.astype(np.float32)
 
 
+def _end_with(pipe: int) -> None:
+    """End this process when whoever holds the other end of a pipe has ended."""
+    os.read(pipe, 1)
+    os._exit(3)
+
+
 def main(arguments: list[str]) -> int:
     """What one process does: a network's answer to one picture."""
-    asked, given, said = arguments
+    asked, given, said, pipe = arguments
+    threading.Thread(target=_end_with, args=(int(pipe),), daemon=True).start()
     described = json.loads(asked)
     path = described.pop("path")
     try:
@@ -224,6 +253,9 @@ def main(arguments: list[str]) -> int:
 
         most = int((_MOST_GB + 2) * 1e9)
         resource.setrlimit(resource.RLIMIT_AS, (most, most))
+        for limit, own in ((resource.RLIMIT_CPU, int(_MOST_S)), (resource.RLIMIT_DATA, most)):
+            _, hard = resource.getrlimit(limit)
+            resource.setrlimit(limit, (own, hard))
     except (ImportError, ValueError, OSError):  # a system without such limits
         pass
     try:

@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from nebrel.core.errors import InvalidValue, TooLarge, UnreadableFile
+from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.sized import at_origin
 
@@ -18,6 +19,10 @@ MOST_BYTES = 60_000_000
 # A drawing no larger than that, in its own units, is probably in these.
 _GUESSES: tuple[tuple[float, Unit], ...] = ((0.5, "m"), (10.0, "in"))
 _LARGEST_MM = 20_000.0
+_FURTHEST = 3.0  # times as far may the handles of a curve be
+Floats64 = NDArray[np.float64]
+_MOST_POINTS = 5_000_000
+_AGAIN = "Save it again, as SVG or as DXF"
 ENDINGS = (".svg", ".dxf")
 
 
@@ -100,6 +105,41 @@ def read_drawing(
     return drawing_of(content, path.name, unit, join_mm, layers)
 
 
+class Room:
+    """How much a drawing may be, counted while it is read: before a line is made of points.
+
+    Parameters
+    ----------
+    name : of the file
+    """
+
+    def __init__(self, name: str) -> None:
+        self._name, self._points = name, 0
+
+    def check_reach(self, places: Floats64) -> None:
+        """Refuse a line that reaches further than the largest drawing, mm. Raises TooLarge."""
+        if not len(places):
+            return
+        # What lies far away, as maps do, is moved to the origin: it is its size that counts.
+        largest = float(np.ptp(places.reshape(-1, 2), axis=0).max())
+        if not largest <= _FURTHEST * _LARGEST_MM:
+            raise TooLarge(
+                self._name,
+                f"a line in it is {largest / 1000:.3g} m large",
+                "Say what its unit is, or draw it smaller",
+            )
+
+    def count(self, points: int) -> None:
+        """Some more points. Raises TooLarge."""
+        self._points += points
+        if self._points > _MOST_POINTS:
+            raise TooLarge(
+                self._name,
+                f"its lines come to more than {_MOST_POINTS / 1e6:g} million points",
+                "Simplify it first",
+            )
+
+
 def drawing_of(
     content: bytes,
     name: str,
@@ -108,12 +148,31 @@ def drawing_of(
     layers: frozenset[str] | None = None,
 ) -> Drawing:
     """The same of what a file holds."""
+    try:
+        return _drawing_of(content, name, unit, join_mm, layers)
+    except NebrelError:
+        raise
+    except MemoryError as error:
+        raise TooLarge(name, "reading it takes too much memory", "Bring a simpler one") from error
+    except RecursionError as error:
+        raise UnreadableFile(name, "its parts lie too deep in each other", _AGAIN) from error
+    except Exception as error:  # whatever a foreign parser raises on a damaged file
+        raise UnreadableFile(name, "it is damaged, or not what it says", _AGAIN) from error
+
+
+def _drawing_of(
+    content: bytes, name: str, unit: Unit | None, join_mm: float, layers: frozenset[str] | None
+) -> Drawing:
     head = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head.startswith(b"<") or b"<svg" in head.lower():
         from nebrel.core.formats.read_svg import read_svg
 
         found = read_svg(content, name, unit, join_mm, layers)
-    elif name.lower().endswith(".dxf") or head.startswith((b"0", b"999", b"AutoCAD Binary")):
+    elif (
+        name.lower().endswith(".dxf")
+        or head.startswith((b"0", b"999"))
+        or (b" Binary DXF" in head[:32])
+    ):
         from nebrel.core.formats.read_dxf import read_dxf
 
         found = read_dxf(content, name, unit, join_mm, layers)
@@ -140,11 +199,11 @@ def guess_unit(size: tuple[float, float]) -> Unit:
     return next((unit for most, unit in _GUESSES if largest <= most), "mm")
 
 
-def is_drawing(content: bytes, name: str) -> bool:
-    """Whether a file is a drawing, by its name or what it begins with."""
+def is_drawing(head: bytes, name: str) -> bool:
+    """Whether a file is a drawing, by its name or its first 1024 bytes."""
     if looks_like_drawing(Path(name)):
         return True
-    head = content[:1024].lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    head = head[:1024].lstrip(b"\xef\xbb\xbf \t\r\n").lower()
     return head.startswith(b"<svg") or (head.startswith(b"<") and b"<svg" in head)
 
 

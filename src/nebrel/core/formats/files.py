@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import errno
 import os
+import re
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
-from nebrel.core.errors import StorageFailed
+from nebrel.core.errors import NotFound, StorageFailed
 
 Tell = Callable[[float], None] | None
+# What others may not do with a new file; asked for once, as asking sets it.
+_MASK = os.umask(0o077)
+os.umask(_MASK)
+_SHA256 = re.compile(r"[0-9a-f]{64}")
 
 
 def in_parts(count: int, step: int, tell: Tell = None) -> Iterator[slice]:
@@ -52,7 +57,7 @@ def writing(path: Path, called: str = "", through: bool = False) -> Iterator[Bin
                 file.flush()
                 if through:
                     os.fsync(file.fileno())
-            Path(name).chmod(0o644)
+            Path(name).chmod(0o666 & ~_MASK)
             Path(name).replace(path)
             if through:
                 _sync_folder(path.parent)
@@ -72,8 +77,35 @@ def writing(path: Path, called: str = "", through: bool = False) -> Iterator[Bin
         ) from error
 
 
+def moved_into_place(part: Path, path: Path) -> None:
+    """Give a file that lies on the disk another name, which outlasts a power cut too.
+
+    Raises
+    ------
+    StorageFailed : it cannot be had there
+    """
+    try:
+        part.replace(path)
+        _sync_folder(path.parent)
+    except OSError as error:
+        reason = (error.strerror or type(error).__name__).lower()
+        raise StorageFailed(path.name, f"it cannot be kept ({reason})", "Try again") from error
+
+
+def is_sha256(name: str) -> bool:
+    """Whether it is what a kept file is called by: 64 hexadecimal digits."""
+    return _SHA256.fullmatch(name) is not None
+
+
 def addressed(folder: Path, sha256: str) -> Path:
-    """Where a file that is called by its SHA-256 lies below a folder."""
+    """Where a file that is called by its SHA-256 lies below a folder.
+
+    Raises
+    ------
+    NotFound : that is no SHA-256, so nothing is called so, in this folder or beside it
+    """
+    if not is_sha256(sha256):
+        raise NotFound("file", f"no file is called “{sha256[:80]}”", "Bring the file again")
     return folder / sha256[:2] / sha256
 
 

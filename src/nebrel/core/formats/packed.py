@@ -84,7 +84,7 @@ def _ending(name: str) -> str:
 
 def write_packed(mesh: Mesh, path: Path, called: str = "", tell: Tell = None) -> None:
     """Write a ZIP of an OBJ in mm with the MTL of its colours."""
-    name = "_".join(mesh.name.split()).replace("/", "_").strip(".") or "piece"
+    name = "_".join(mesh.name.split()).replace("/", "_").replace("\\", "_").strip(".") or "piece"
     with writing(path, called) as file, ZipFile(file, "w", ZIP_DEFLATED, compresslevel=1) as packed:
         materials, which = material_lines(mesh)
         with packed.open(_entry(f"{name}.mtl"), "w") as out:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.drawing import UNIT_MM, Drawing, Unit, guess_unit
+from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, guess_unit
 from nebrel.core.formats.read_svg import left_over
 from nebrel.core.kernel import outline_of, region_of
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends
@@ -53,13 +53,14 @@ def read_dxf(
     counted: Counter[str] = Counter()
     strange: Counter[str] = Counter()
     lines: list[Drawn] = []
+    room = Room(name)
     for entity in _entities(document, name):
         kind = entity.dxftype()
         if kind in _SOLID or kind in _WORDS:
             strange["solid" if kind in _SOLID else "text or dimension"] += 1
             continue
         layer = str(entity.dxf.get("layer", "0"))
-        own = _drawn(entity, factor or 1.0, f"{kind.lower()} on layer {layer}")
+        own = _drawn(entity, factor or 1.0, room, f"{kind.lower()} on layer {layer}")
         if not own:
             continue
         counted[layer] += len(own)
@@ -127,7 +128,7 @@ def _entities(document: Any, name: str) -> Any:
         raise UnreadableFile(name, "its blocks cannot be taken apart", "Save it again") from error
 
 
-def _drawn(entity: Any, factor: float, called: str) -> list[Drawn]:
+def _drawn(entity: Any, factor: float, room: Room, called: str) -> list[Drawn]:
     from ezdxf.lldxf.const import DXFError
     from ezdxf.path import from_hatch, make_path
 
@@ -142,9 +143,14 @@ def _drawn(entity: Any, factor: float, called: str) -> list[Drawn]:
         for sub in path.sub_paths() if path.has_sub_paths else [path]:
             if len(sub) == 0:
                 continue
+            held = np.array([(p.x, p.y) for p in sub.control_vertices()], np.float64) * factor
+            if not np.isfinite(held).all():
+                continue
+            room.check_reach(held)
             points = np.array([(p.x, p.y) for p in sub.flattening(_FLAT_MM / factor)]) * factor
             if len(points) < 2 or not np.isfinite(points).all():
                 continue
+            room.count(len(points))
             closed = bool(np.hypot(*(points[0] - points[-1])) < 1e-9 * max(1.0, np.ptp(points)))
             points = points[:-1] if closed else points
             if len(points) > (2 if closed else 1):

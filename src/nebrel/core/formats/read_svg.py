@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.drawing import UNIT_MM, Drawing, Unit
-from nebrel.core.kernel import Region, non_zero, outline_of, region_of
+from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit
+from nebrel.core.kernel import Region, all_of, non_zero, outline_of, region_of
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends, stroked
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.outline import Loop, Outline
@@ -59,26 +59,31 @@ def read_svg(
         scale = UNIT_MM[unit] / _user_unit(page)
     counted: Counter[str] = Counter()
     whole: Region = non_zero([])
+    added: list[Region] = []  # to the whole, when something is taken away from it
+    room = Room(name)
     lines: list[Drawn] = []
     whites = 0
     for shape, group in _shapes(page):
         counted[group] += 1
         if layers is not None and group not in layers:
             continue
-        drawn = _lines(shape, scale)
+        drawn = _lines(shape, scale, room)
         if not drawn:
             continue
         fill, stroke, wide = _paint(shape, scale)
         if fill is not None:
             area = _filled(shape, drawn)
             whites += fill
-            whole = whole - area if fill else whole + area
+            if fill:
+                whole, added = all_of([whole, *added]) - area, []
+            else:
+                added.append(area)
         if stroke and wide > 0:
-            own = [stroked(one.points, one.closed, wide, *_ends(shape)) for one in drawn]
-            for area in own:
-                whole = whole + area
+            room.check_reach(np.array([[0, 0], [wide, wide]], np.float64))
+            added += [stroked(one.points, one.closed, wide, *_ends(shape)) for one in drawn]
         elif fill is None and stroke:
             lines += drawn
+    whole = all_of([whole, *added])
     loose: tuple[tuple[float, float], ...] = ()
     if whole.is_empty() and lines:
         # Lines without a width go around something where they close.
@@ -262,9 +267,16 @@ def _shapes(page: Any) -> Iterator[tuple[Any, str]]:
             yield element, group
         elif isinstance(element, Group | Use | list):
             if depth == 1 and isinstance(element, Group):
-                label = values.get("{http://www.inkscape.org/namespaces/inkscape}label")
-                group = label or getattr(element, "id", None) or group
+                group = _label(values) or getattr(element, "id", None) or group
             pending += [(child, group, depth + 1) for child in reversed(list(element))]
+
+
+def _label(values: Any) -> str | None:
+    """What a group is called for people, by whichever program."""
+    for key, value in values.items():
+        if isinstance(value, str) and str(key).startswith("{") and key.endswith("}label"):
+            return value
+    return None
 
 
 def _paint(shape: Any, scale: float) -> tuple[bool | None, bool, float]:
@@ -291,7 +303,7 @@ def _filled(shape: Any, drawn: list[Drawn]) -> Region:
     return non_zero(loops)
 
 
-def _lines(shape: Any, scale: float) -> list[Drawn]:
+def _lines(shape: Any, scale: float, room: Room) -> list[Drawn]:
     from svgelements import Path
 
     path = abs(Path(shape))  # what a rotated shape keeps as a transform applied, too
@@ -305,7 +317,9 @@ def _lines(shape: Any, scale: float) -> list[Drawn]:
         cubics = np.array(pieces, np.float64) * scale
         if not np.isfinite(cubics).all():
             continue
+        room.check_reach(cubics)
         points: Loop = flatten(cubics, _FLAT_MM, np.inf)
+        room.count(len(points))
         last = cubics[-1, 3]
         if not closed and np.hypot(*(last - points[0])) > 1e-9:
             points = np.concatenate([points, last[None]])

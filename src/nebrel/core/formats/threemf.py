@@ -24,6 +24,8 @@ _MOST_RATIO = 400  # of what is larger than this unpacked
 _SMALL_BYTES = 50_000_000
 _MOST_ENTRIES = 10_000
 _MOST_DEEP = 32  # components within components
+_MOST_PARTS = 20_000
+_MOST_TRIANGLES = 50_000_000
 _UNITS: tuple[Unit, ...] = ("um", "mm", "cm", "in", "ft", "m")  # in the order of the library
 _DECIMALS = 9  # of a millimetre: single precision to its last bit from 0.1 mm up
 
@@ -50,13 +52,14 @@ def read_3mf(path: Path) -> Brought:
         reader = model.QueryReader("3mf")
         reader.SetStrictModeActive(False)
         reader.ReadFromFile(str(path))
+        _check_size(model, path.name)
         parts = []
         items = model.GetBuildItems()
         while items.MoveNext():
             item = items.GetCurrent()
             parts += _parts(library, model, item.GetObjectResource(), _matrix(item), path.stem, 0)
         unit = _UNITS[int(model.GetUnit())]
-    except UnreadableFile:
+    except (UnreadableFile, TooLarge):
         raise
     except Exception as error:  # whatever the library raises on a damaged file
         raise UnreadableFile(path.name, "it cannot be read as a 3MF", "Export it again") from error
@@ -104,6 +107,46 @@ def _of(transform: Any) -> NDArray[np.float64]:
     found = np.eye(4)
     found[:3, :] = np.array([list(row) for row in transform.Fields]).T
     return found
+
+
+def _check_size(model: Any, name: str) -> None:
+    """Count parts and triangles before any is made: a few lines may stand for thousands of them.
+
+    Raises
+    ------
+    TooLarge
+    UnreadableFile : components lie too deep within each other
+    """
+    known: dict[int, tuple[int, int]] = {}
+
+    def counted(thing: Any, deep: int) -> tuple[int, int]:
+        number = thing.GetResourceID()
+        if deep > _MOST_DEEP:
+            raise UnreadableFile(name, "its components go too deep", "Export it again")
+        if number not in known:
+            parts = triangles = 0
+            if thing.IsComponentsObject():
+                whole = model.GetComponentsObjectByID(number)
+                for k in range(whole.GetComponentCount()):
+                    own = counted(whole.GetComponent(k).GetObjectResource(), deep + 1)
+                    parts, triangles = parts + own[0], triangles + own[1]
+            elif thing.IsMeshObject():
+                parts, triangles = 1, model.GetMeshObjectByID(number).GetTriangleCount()
+            known[number] = parts, triangles
+        return known[number]
+
+    parts = triangles = 0
+    items = model.GetBuildItems()
+    while items.MoveNext():
+        own = counted(items.GetCurrent().GetObjectResource(), 0)
+        parts, triangles = parts + own[0], triangles + own[1]
+    if parts > _MOST_PARTS or triangles > _MOST_TRIANGLES:
+        raise TooLarge(
+            name,
+            f"its build comes to {parts} parts of {triangles} triangles",
+            f"At most {_MOST_PARTS} parts and {_MOST_TRIANGLES // 1_000_000} million triangles "
+            "are read: export a part of it",
+        )
 
 
 def _parts(

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
+from nebrel.core.errors import InvalidRecipe
 from nebrel.core.recipe.decoration import MOST_DECORATIONS, AnyDecoration
+from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import MeshFile, Step
 
@@ -42,6 +44,18 @@ class LinkedPiece(Step):
     piece_id: str = Field(max_length=40)
     name: str = Field("", max_length=200)
     recipe: dict[str, Any] | None = None
+
+    @field_validator("recipe")
+    @classmethod
+    def _names_files(cls, given: dict[str, Any] | None) -> dict[str, Any] | None:
+        """What lies within is read when it is made; that it names files only is seen here."""
+        try:
+            files_of(given)
+        except InvalidRecipe as error:
+            raise ValueError(f"{error.why}") from error
+        except RecursionError as error:
+            raise ValueError("it lies too deep within itself") from error
+        return given
 
 
 class BodyBegin(Step):

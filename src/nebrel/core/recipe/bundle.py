@@ -129,6 +129,25 @@ def read_bundle(path: Path, name: str = "") -> tuple[Recipe, Bundled]:
     return recipe, Bundled(called, files, names_of(recipe))
 
 
+def unpacked_bundle(path: Path, folder: Path, name: str = "") -> tuple[Recipe, dict[str, Path]]:
+    """A recipe, and where each of its files lies in a folder by now, by its SHA-256.
+
+    Raises
+    ------
+    UnreadableFile, TooLarge, InvalidRecipe, InvalidValue, NotFound : as `read_bundle`
+    """
+    recipe, files = read_bundle(path, name)
+    found, held = {}, 0
+    for sha256 in files_of(recipe):
+        data = files.file(sha256)
+        held += len(data)
+        if held > _MOST_BYTES:
+            raise TooLarge(name or path.name, "it unpacks to more than 1 GB", "Export it again")
+        found[sha256] = folder / sha256
+        found[sha256].write_bytes(data)
+    return recipe, found
+
+
 def _from_zip(path: Path, called: str) -> tuple[Any, Files]:
     def read(name: str, most: int) -> bytes:
         with ZipFile(path) as packed:

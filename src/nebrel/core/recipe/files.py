@@ -7,16 +7,29 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from nebrel.core.errors import NotFound
+from nebrel.core.errors import InvalidRecipe, NotFound
+from nebrel.core.formats.files import is_sha256
 
 
 def files_of(recipe: BaseModel | Any) -> list[str]:
     """SHA-256 of every file that a recipe or its document uses, in order, each once.
 
     Nothing else in a recipe is called `sha256`, so no new kind of file can be forgotten.
+
+    Raises
+    ------
+    InvalidRecipe : what is named is no SHA-256; recipes within a recipe are plain documents
     """
     document = recipe.model_dump(mode="json") if isinstance(recipe, BaseModel) else recipe
-    return list(dict.fromkeys(_walk(document)))
+    found = list(dict.fromkeys(_walk(document)))
+    wrong = [name for name in found if not is_sha256(name)]
+    if wrong:
+        raise InvalidRecipe(
+            "recipe",
+            f"it names a file “{wrong[0][:80]}”, which is no SHA-256",
+            "Bring the file, and begin with that",
+        )
+    return found
 
 
 def names_of(recipe: BaseModel) -> dict[str, str]:
