@@ -19,6 +19,7 @@ from nebrel.core.outline.outline import Loop, Outline
 
 _PX_MM = 25.4 / 96
 _FLAT_MM = 0.002
+_NO_WIDTH_MM = 1e-6
 _MOST_ELEMENTS = 200_000
 _NAMESPACE = "{http://www.w3.org/2000/svg}"
 _LEFT_OUT = {
@@ -78,7 +79,7 @@ def read_svg(
                 whole, added = all_of([whole, *added]) - area, []
             else:
                 added.append(area)
-        if stroke and wide > 0:
+        if stroke and wide > _NO_WIDTH_MM:
             room.check_reach(np.array([[0, 0], [wide, wide]], np.float64))
             added += [stroked(one.points, one.closed, wide, *_ends(shape)) for one in drawn]
         elif fill is None and stroke:

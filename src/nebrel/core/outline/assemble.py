@@ -156,30 +156,41 @@ def stroked(
     if cap == "square" and not closed:
         start[0] -= along[0] * half
         end[-1] += along[-1] * half
-    loops = list(np.stack([start - aside, end - aside, end + aside, start + aside], axis=1))
+    loops = _positive(np.stack([start - aside, end - aside, end + aside, start + aside], axis=1))
     count = len(step)
-    for k in range(count if closed else count - 1):
-        loops += _joint(points[k + 1], aside[k], aside[(k + 1) % count], join)
+    which = np.arange(count if closed else count - 1)
+    loops += _joints(points[which + 1], aside[which], aside[(which + 1) % count], half, join)
     if cap == "round" and not closed:
         loops += [_round(points[0], half), _round(points[-1], half)]
-    return non_zero([loop if area_of(loop) > 0 else loop[::-1] for loop in loops])
+    return non_zero(loops)
 
 
-def _joint(place: Loop, one: Loop, two: Loop, join: str) -> list[Loop]:
-    half = float(np.hypot(*one))
-    cross = float(one[0] * two[1] - one[1] * two[0])
-    if abs(cross) < 1e-9 * half * half and one @ two > 0:
+def _positive(loops: NDArray[np.float64]) -> list[Loop]:
+    """Loops (n, k, 2), each counter-clockwise."""
+    x, y = np.moveaxis(loops - loops[:, :1], -1, 0)
+    area = (x * np.roll(y, -1, axis=1) - np.roll(x, -1, axis=1) * y).sum(axis=1)
+    return list(np.where((area > 0)[:, None, None], loops, loops[:, ::-1]))
+
+
+def _joints(place: Loop, one: Loop, two: Loop, half: float, join: str) -> list[Loop]:
+    """What fills the corners at places (n, 2) between the sides of two pieces (n, 2)."""
+    cross = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
+    straight = (np.abs(cross) < 1e-9 * half * half) & ((one * two).sum(axis=1) > 0)
+    place, one, two, cross = (each[~straight] for each in (place, one, two, cross))
+    if not len(place):
         return []
     if join == "round":
-        return [_round(place, half)]
-    outer = -1.0 if cross > 0 else 1.0
+        around = _round(np.zeros(2), half)
+        return [around + at for at in place]
+    outer = np.where(cross > 0, -1.0, 1.0)[:, None]
     a, b = place + outer * one, place + outer * two
     middle = one + two
-    reach = float(middle @ middle) / 2 / half**2  # of a mitre: half * 2 / |middle|
-    if join == "miter" and reach > 2 / 16:  # the limit of 4 that SVG has
-        tip = place + outer * middle / reach
-        return [np.array([place, a, tip, b])]
-    return [np.array([place, a, b])]
+    reach = (middle**2).sum(axis=1) / 2 / half**2  # of a mitre: half * 2 / |middle|
+    mitred = (reach > 2 / 16) & (join == "miter")  # the limit of 4 that SVG has
+    tip = place + outer * middle / np.where(mitred, reach, 1.0)[:, None]
+    tips = _positive(np.stack([place, a, tip, b], axis=1))
+    flat = _positive(np.stack([place, a, b], axis=1))
+    return [tips[k] if mitred[k] else flat[k] for k in range(len(place))]
 
 
 def _round(place: Loop, radius: float) -> Loop:

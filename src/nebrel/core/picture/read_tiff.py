@@ -103,6 +103,8 @@ def read_tiff(data: bytes, name: str, orientation: int, scale: HeightsScale | No
         page = _first_page(tiff, name)
         ours = page.compression in tifffile.TIFF.DECOMPRESSORS
         if not ours or page.predictor not in tifffile.TIFF.UNPREDICTORS:
+            _check_within(page, data, name)
+            _check_decodes(data, name)
             return _by_opencv(data, name, orientation)
         _check_segments(page, data, name)
         values = np.asarray(page.asarray())
@@ -121,6 +123,33 @@ def read_tiff(data: bytes, name: str, orientation: int, scale: HeightsScale | No
         if scale is not None and values.dtype.kind == "f" and values.ndim == 2:
             return _from_millimetres(values, scale, name)
         return _finish(values, name, inverted, bits)
+
+
+def _check_within(page: Any, data: bytes, name: str) -> None:
+    """No strip or tile lies outside the file. Raises UnreadableFile."""
+    for offset, size in zip(page.dataoffsets, page.databytecounts, strict=True):
+        if offset + size > len(data):
+            raise UnreadableFile(name, "the picture is damaged or cut short", _SAVE_AGAIN)
+
+
+def _check_decodes(data: bytes, name: str) -> None:
+    """All of it is there: what OpenCV cannot decode it leaves black, without a word.
+
+    Raises
+    ------
+    UnreadableFile
+    """
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with Image.open(io.BytesIO(data), formats=["TIFF"]) as image:
+            image.load()
+    except UnidentifiedImageError:
+        return  # of a kind that only OpenCV knows
+    except Exception as error:  # whatever a reader raises on a damaged file
+        if "not available" in str(error):
+            return
+        raise UnreadableFile(name, "the picture is damaged or cut short", _SAVE_AGAIN) from error
 
 
 def _by_opencv(data: bytes, name: str, orientation: int) -> Picture:
@@ -197,9 +226,8 @@ def _check_segments(page: Any, data: bytes, name: str) -> None:
             f"one of its strips declares {declared / 1e9:.2f} GB",
             "Save it again as a plain TIFF, or as PNG",
         )
+    _check_within(page, data, name)
     for offset, size in zip(page.dataoffsets, page.databytecounts, strict=True):
-        if offset + size > len(data):
-            raise UnreadableFile(name, "the picture is damaged or cut short", _SAVE_AGAIN)
         ratio = _MOST_RATIO.get(int(page.compression), 0 if page.compression == 1 else 1_000_000)
         if size * ratio <= 4 * declared + _SLACK:
             continue
