@@ -64,6 +64,16 @@ export async function askDraft(recipe: Recipe): Promise<ShownMesh> {
   return { ...(await unpack(data)), recipe, timing: { asked, server, received } };
 }
 
+/**
+ * What to show once a draft has come.
+ *
+ * The full mesh of what is wanted may have come first. No draft takes its place, of this recipe or
+ * of one before: it is not asked for again.
+ */
+export function better(now: ShownMesh | undefined, draft: ShownMesh, wanted: Recipe | undefined): ShownMesh {
+  return now?.figures.quality === "full" && now.recipe === wanted ? now : draft;
+}
+
 /** The mesh of a piece: a draft while it is edited, full quality when it is kept. */
 export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefined): PieceMesh {
   const [shown, setShown] = useState<ShownMesh>();
@@ -81,10 +91,9 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   // Draft: one request at a time, always for the newest recipe.
   const draft = useNewest(recipe, {
     ask: askDraft,
-    take: (mesh, made) => {
+    take: (mesh) => {
       setProxy(mesh.geometry);
-      // A full mesh of the same recipe may have come first.
-      setShown((now) => (now?.figures.quality === "full" && now.recipe === made ? now : mesh));
+      setShown((now) => better(now, mesh, wanted.current));
       setProblem(undefined);
     },
   });

@@ -12,6 +12,8 @@ export interface Old {
 
 /** What is mended sooner than this, as by a refused number going back, is not worth a word. */
 const PATIENCE_MS = 600;
+/** What was under way when all was asked for again may still fail so much later. */
+const UNDER_WAY_MS = 2000;
 
 interface Olds {
   list: Old[];
@@ -20,24 +22,36 @@ interface Olds {
 /** All that is shown as it was before, for the one place that says so. */
 export const useOlds = create<Olds>(() => ({ list: [] }));
 
-/** Ask again for all that failed for a reason that passes. */
+/** What failed, said already or not. */
+const failing = new Set<Old>();
+let askedAgain = -Infinity;
+
+/** Ask again for all that failed for a reason that passes, and what is about to. */
 export function askAgain() {
-  for (const { why, again } of useOlds.getState().list) if (passing(why)) again();
+  askedAgain = performance.now();
+  for (const { why, again } of [...failing]) if (passing(why)) again();
+}
+
+/** Something failed; what is returned says that this is over. */
+export function failed(old: Old): () => void {
+  failing.add(old);
+  const timers = [setTimeout(() => useOlds.setState(({ list }) => ({ list: [...list, old] })), PATIENCE_MS)];
+  if (passing(old.why) && performance.now() < askedAgain + UNDER_WAY_MS) timers.push(setTimeout(old.again, UNDER_WAY_MS));
+  return () => {
+    timers.forEach(clearTimeout);
+    failing.delete(old);
+    useOlds.setState(({ list }) => ({ list: list.filter((known) => known !== old) }));
+  };
 }
 
 /** Say that a part of the screen is old, and why, for as long as that is so. */
 export function useOld(what: string, why: ErrorDetail | undefined, again: () => void) {
-  useEffect(() => {
-    if (!why) return;
-    const old = { what, why, again };
-    const timer = setTimeout(() => useOlds.setState(({ list }) => ({ list: [...list, old] })), PATIENCE_MS);
-    return () => {
-      clearTimeout(timer);
-      useOlds.setState(({ list }) => ({ list: list.filter((known) => known !== old) }));
-    };
+  useEffect(
+    () => (why ? failed({ what, why, again }) : undefined),
     // A new way to ask again is no news.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [what, why]);
+    [what, why],
+  );
 }
 
 /** The same for what a query brings. */

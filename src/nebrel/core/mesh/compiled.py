@@ -179,7 +179,9 @@ def gather_places(vertices, low, cell, wide):  # type: ignore[no-untyped-def]
             count += 1
             if count >= len(sums):
                 larger = np.zeros((2 * len(sums), 3))
-                larger[: len(sums)] = sums
+                for old in range(len(sums)):
+                    for k in range(3):
+                        larger[old, k] = sums[old, k]
                 sums = larger
         kind[n] = own
         many[own] += 1

@@ -169,7 +169,7 @@ def warm() -> None:
     picture[8:30, 8:30] = 1
     picture[15:20, 15:20] = 0.5
     for one in fit_curves(isolines(picture, 0.4).lines):
-        fit_open(one.cubics[:, 0], 1.0)
+        fit_open(np.ascontiguousarray(one.cubics[:, 0]), 1.0)
 
 
 def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:

@@ -6,7 +6,12 @@ A cubic is (4, 2): its ends and the two handles between. A tangent of (0, 0) is 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+from numba import boolean, float64, int64, njit, types
+from numpy.typing import NDArray
+
+# Each is compiled for these alone: what is called with a number that stands in the source, or
+# with a part of a larger array, would be compiled once more, which takes seconds.
+_LINE, _ONES, _COUNTS = float64[:, ::1], float64[::1], int64[::1]
 
 _SAMPLES = 24  # places of a piece that a trial is fitted to
 _ROUNDS = 5
@@ -28,7 +33,7 @@ def _solve(matrix, right, count):  # type: ignore[no-untyped-def]
         right[i] /= matrix[i, i]
 
 
-@njit(cache=True)
+@njit(boolean(_LINE, _COUNTS, _ONES, _LINE, _ONES, _ONES, float64), cache=True)
 def _handles(points, chosen, at, cubic, begins, ends, length):  # type: ignore[no-untyped-def]
     """The handles of least squares, in place; whether they point forwards."""
     free_0 = begins[0] == 0.0 and begins[1] == 0.0
@@ -115,7 +120,7 @@ def _nearer(cubic, x, y, u):  # type: ignore[no-untyped-def]
     return u, np.sqrt(px * px + py * py)
 
 
-@njit(cache=True)
+@njit(float64(_LINE, _ONES, int64, int64, _ONES, _ONES, float64, _LINE), cache=True)
 def fit_piece(points, run, first, last, begins, ends, within, cubic):  # type: ignore[no-untyped-def]
     """One cubic from one point of a line to another, into `cubic`.
 
@@ -173,7 +178,7 @@ def fit_piece(points, run, first, last, begins, ends, within, cubic):  # type: i
     return worst
 
 
-@njit(cache=True)
+@njit(types.void(_LINE, _ONES, int64, int64, int64, float64, _ONES), cache=True)
 def tangent_at(points, run, at, low, high, within, tangent):  # type: ignore[no-untyped-def]
     """The direction of a line at one of its points, into `tangent`: of the widest cubic about it.
 
@@ -283,31 +288,7 @@ def lengths(points, closed):  # type: ignore[no-untyped-def]
     return run, total
 
 
-@njit(cache=True, nogil=True)
-def calm(points, closed, along, most):  # type: ignore[no-untyped-def]
-    """A line smoothed along itself; its ends stay, a circle keeps its radius.
-
-    Parameters
-    ----------
-    along : in its own points, of a Gaussian
-    most : the most that a point may move
-    """
-    once = _blurred(points, closed, along)
-    twice = _blurred(once, closed, along)
-    found = points.copy()
-    for k in range(len(points)):
-        x, y = (
-            2 * once[k, 0] - twice[k, 0] - points[k, 0],
-            2 * once[k, 1] - twice[k, 1] - points[k, 1],
-        )
-        size = np.hypot(x, y)
-        share = min(1.0, most / size) if size > 0 else 0.0
-        found[k, 0] += share * x
-        found[k, 1] += share * y
-    return found
-
-
-@njit(cache=True)
+@njit(_LINE(_LINE, boolean, float64), cache=True)
 def _blurred(points, closed, along):  # type: ignore[no-untyped-def]
     n = len(points)
     along = min(along, n / 8)
@@ -334,6 +315,30 @@ def _blurred(points, closed, along):  # type: ignore[no-untyped-def]
     return found
 
 
+@njit(_LINE(_LINE, boolean, float64, float64), cache=True, nogil=True)
+def calm(points, closed, along, most):  # type: ignore[no-untyped-def]
+    """A line smoothed along itself; its ends stay, a circle keeps its radius.
+
+    Parameters
+    ----------
+    along : in its own points, of a Gaussian
+    most : the most that a point may move
+    """
+    once = _blurred(points, closed, along)
+    twice = _blurred(once, closed, along)
+    found = points.copy()
+    for k in range(len(points)):
+        x, y = (
+            2 * once[k, 0] - twice[k, 0] - points[k, 0],
+            2 * once[k, 1] - twice[k, 1] - points[k, 1],
+        )
+        size = np.hypot(x, y)
+        share = min(1.0, most / size) if size > 0 else 0.0
+        found[k, 0] += share * x
+        found[k, 1] += share * y
+    return found
+
+
 @njit(cache=True)
 def trembling(points, most):  # type: ignore[no-untyped-def]
     """The share of a loop's points that lie further than that from the line that they make."""
@@ -349,20 +354,11 @@ def trembling(points, most):  # type: ignore[no-untyped-def]
     return count / n
 
 
-@njit(cache=True)
-def stepped(points):  # type: ignore[no-untyped-def]
+def stepped(points: NDArray[np.float64]) -> float:
     """The share of a line's points that lie as far between two pixels as most do."""
-    n = len(points)
-    away = np.empty(n)
-    for k in range(n):
-        x, y = points[k, 0] - np.floor(points[k, 0]), points[k, 1] - np.floor(points[k, 1])
-        away[k] = max(min(x, 1 - x), min(y, 1 - y))
-    usual = np.median(away)
-    count = 0
-    for k in range(n):
-        if abs(away[k] - usual) < 0.01:
-            count += 1
-    return count / n
+    between = points - np.floor(points)
+    away = np.minimum(between, 1 - between).max(axis=1)
+    return float(np.mean(np.abs(away - np.median(away)) < 0.01))
 
 
 @njit(cache=True, nogil=True)
