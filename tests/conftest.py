@@ -65,8 +65,18 @@ def store(tmp_path: Path) -> Iterator[Store]:
     opened.close()
 
 
-@pytest.fixture(scope="module")
-def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+@pytest.fixture(scope="session")
+def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    """One for all that a process tests: its own processes take seconds to begin."""
     app = create_app(Store(tmp_path_factory.mktemp("served")))
     with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as opened:
         yield opened
+
+
+@pytest.fixture(scope="module")
+def client(application: TestClient) -> TestClient:
+    """The application, with nothing on its shelf."""
+    for kind in ("pieces", "motifs"):
+        for thing in application.get(f"/api/{kind}").json():
+            application.delete(f"/api/{kind}/{thing['id']}")
+    return application

@@ -83,8 +83,6 @@ def test_lettering_is_laid_around_a_column_and_changed_afterwards(
     expect(trail(page, "Heights")).to_contain_text("OO", ignore_case=True)
     trail(page, "Decorations").click()
     expect(page.get_by_text("OO", exact=True).first).to_be_visible()
-    typed(page, "How often", "2")
-    typed(page, "Depth", "2 mm")
     page.get_by_label("It is", exact=True).select_option("sink")
     saved(page)
     sunk = measure(read_mesh(exported(page, tmp_path)))
@@ -148,19 +146,12 @@ def test_a_shape_is_sized_turned_and_set_along_the_edge(page: Page, server: Serv
     assert value(page, "Turn") == pytest.approx(26.6, abs=4)  # the grip is 12 mm away now
     page.get_by_role("button", name="Upright").click()
     shows(page, "Turn", "0")
-    typed(page, "From its front", "10")
-    page.get_by_role("button", name="Middle of its face").click()
-    shows(page, "From its front", "30")
-    typed(page, "From its front", "9")
     page.get_by_text("along a line", exact=True).click()
     typed(page, "How often", "4")
-    expect(trail(page, "Decorations")).to_contain_text("1 on it")
     expect(page.get_by_text("4 × raised")).to_be_visible()
 
 
-def test_a_letter_is_sunk_words_fade_and_are_kept_for_the_next_body(
-    page: Page, server: Server
-) -> None:
+def test_a_letter_is_sunk_words_fade_and_are_kept_for_the_next(page: Page, server: Server) -> None:
     lettered(page, server, "OTO")
     at = seen_above(page)
     page.get_by_role("button", name="A part of its own depth").click()
@@ -178,8 +169,5 @@ def test_a_letter_is_sunk_words_fade_and_are_kept_for_the_next_body(
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_text("is a motif now")).to_be_visible()
     saved(page)
-    begin(page, server, "box")
-    lay(page, "Sunk letter")
-    full(page)
-    shows(page, "Part 1", "-1 mm")
-    expect(trail(page, "Finish")).to_contain_text("closed")
+    page.get_by_role("button", name="Lay on it").click()
+    expect(page.locator(".adding-menu").get_by_text("Sunk letter")).to_be_visible()
