@@ -98,7 +98,7 @@ def test_components_that_double_are_counted_first(tmp_path: Path) -> None:
     few = read_brought(packed(tmp_path / "few.3mf", 3))
     assert [len(part.faces) for part in few.parts] == [4] * 8
     with pytest.raises(TooLarge, match="parts of"):
-        read_brought(packed(tmp_path / "many.3mf", 18))
+        read_brought(packed(tmp_path / "many.3mf", 31))
     with pytest.raises(NebrelError, match="too deep"):
         read_brought(packed(tmp_path / "deep.3mf", 60, copies=1))
 

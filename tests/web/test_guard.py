@@ -24,6 +24,16 @@ def test_malformed_hosts_and_origins_are_refused(client: TestClient, value: str)
         assert answer.json()["error"]["kind"] == "refused"
 
 
+@pytest.mark.parametrize(
+    "host",
+    ["me@127.0.0.1", "127.0.0.1/elsewhere", "127.0.0.1?", "127.0.0.1#a", "localhost:80:80", ""],
+)
+def test_a_host_is_a_name_and_a_port(client: TestClient, host: str) -> None:
+    assert client.get("/api/pieces", headers={"Host": host}).status_code in (400, 403)
+    origin = {"Host": "127.0.0.1", "Origin": f"http://{host}"}
+    assert client.get("/api/pieces", headers=origin).status_code == 403
+
+
 @pytest.mark.parametrize("site", ["cross-site", "same-site"])
 def test_what_another_site_asks_for_is_refused(client: TestClient, site: str) -> None:
     for path in ("/api/pieces", "/api/wedge.stl"):

@@ -15,6 +15,7 @@ from urllib.request import Request, urlopen
 import numpy as np
 import pytest
 import trimesh
+from fastapi.testclient import TestClient
 
 from nebrel.cli import main
 from nebrel.core.errors import Cancelled, NebrelError, NotFound, StorageFailed
@@ -23,7 +24,7 @@ from nebrel.core.recipe.bundle import read_bundle
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe
 from nebrel.store import Store
-from nebrel.web.door import open_door
+from nebrel.web.door import create_door, open_door
 from nebrel.web.jobs import Job, JobBoard
 from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.elsewhere import HttpDepot
@@ -162,6 +163,26 @@ def test_equal_work_is_joined_and_changed_work_called_off(house: House) -> None:
     assert first.called_off
     house.board.cancel(second.id)
     until(lambda: first.future.done() and second.future.done())
+
+
+def test_the_door_takes_no_nonsense(tmp_path: Path) -> None:
+    depot = FolderDepot(tmp_path)
+    depot.open()
+    job, key = "1" * 32, "2" * 64
+    shown = {"Authorization": "Bearer shown"}
+    with TestClient(create_door(depot, "shown", most_bytes=1000), headers=shown) as door:
+        for said in ('{"done": NaN, "words": ""}', '{"done": 0}', "[", '{"done": 1e999, "words": ""}'):
+            assert door.post(f"/jobs/{job}", content=said).status_code == 422
+        long = json.dumps({"done": 0.5, "words": "a" * 201})
+        assert door.post(f"/jobs/{job}", content=long).status_code == 422
+        assert door.post(f"/jobs/{job}", content=iter([b" " * 6000] * 2)).status_code == 413
+        assert door.post(f"/jobs/{job}", json={"done": 7, "words": "far"}).status_code == 200
+        assert depot.heard(job) == (1.0, "far")
+        assert door.put(f"/results/{key}.stl", content=iter([b"a" * 600] * 2)).status_code == 413
+        for name in ("..%2f..%2fa", f"{key}.{'a' * 200}", f"{key}.a.b.c.d", f"{key}%0a"):
+            assert door.put(f"/results/{name}", content=b"a").status_code in (404, 422)
+        assert door.put(f"/results/{key}.stl", content=b"a").status_code == 204
+    assert [path.name for path in (tmp_path / "cache").iterdir()] == [f"{key}.stl"]
 
 
 def test_the_door_lets_in_only_who_shows_the_token(tmp_path: Path) -> None:

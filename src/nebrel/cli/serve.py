@@ -9,7 +9,11 @@ from pathlib import Path
 
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
-    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument(
+        "--host",
+        default="127.0.0.1",
+        help="where to listen; beyond this machine, a token is asked for (127.0.0.1)",
+    )
     parser.add_argument("--port", type=int, default=8765)
     parser.add_argument("--data", type=Path, metavar="DIR", help="where pieces are kept")
     parser.add_argument(

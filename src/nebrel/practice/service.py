@@ -12,6 +12,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, FastAPI, Header, Request, UploadFile
 from fastapi.responses import JSONResponse, Response
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from nebrel.practice.jobs import Jobs, Turned, checksum
 
@@ -54,6 +55,11 @@ def _desk(request: Request) -> _Desk:
 OnDesk = Annotated[_Desk, Depends(_desk)]
 
 
+def _no_page(origin: Annotated[str, Header()] = "") -> None:
+    if origin:
+        raise Turned(403, "This is not for pages of other sites")
+
+
 def _key(desk: OnDesk, authorization: Annotated[str, Header()] = "") -> str:
     if desk.shaky and next(desk.requests) % _BUSY_EVERY == 0:
         raise Turned(503, "Too much is asked for at the moment")
@@ -61,7 +67,7 @@ def _key(desk: OnDesk, authorization: Annotated[str, Header()] = "") -> str:
 
 
 Key = Annotated[str, Depends(_key)]
-router = APIRouter()
+router = APIRouter(dependencies=[Depends(_no_page)])
 
 
 @router.post("/keys", status_code=201)
@@ -140,4 +146,5 @@ def create_service(
         return JSONResponse({"error": turned.why}, turned.status, headers)
 
     app.include_router(router)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
     return app

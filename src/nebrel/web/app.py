@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, PlainTextResponse, Response
+from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 from starlette.types import Receive, Scope, Send
@@ -19,6 +19,7 @@ from nebrel.store import Store
 from nebrel.web import errors
 from nebrel.web.begin_routes import router as begin_router
 from nebrel.web.desk import Desk, Elsewhere
+from nebrel.web.entry import Entry
 from nebrel.web.errors import respond
 from nebrel.web.figure_routes import router as figure_router
 from nebrel.web.guard import Guard
@@ -38,6 +39,7 @@ def create_app(
     host: str = "127.0.0.1",
     warm: bool = False,
     elsewhere: Elsewhere | None = None,
+    token: str = "",
 ) -> FastAPI:
     """The application on a store; without one only its description can be read.
 
@@ -47,6 +49,7 @@ def create_app(
     host : the address that the server listens on, for the guard at the door
     warm : whether what answers first is made ready at once
     elsewhere : who does long work instead of processes of this machine
+    token : what whoever comes in has to show; nothing when empty
     """
 
     @asynccontextmanager
@@ -68,9 +71,11 @@ def create_app(
         lifespan=lifespan,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
     )
     errors.install(app)
+    # Made in a thread: it takes a second, and all else waits for what answers by itself.
+    app.add_api_route("/api/openapi.json", lambda: JSONResponse(app.openapi()), include_in_schema=False)
     app.include_router(begin_router)  # before those that take any piece
     app.include_router(router)
     app.include_router(picture_router)
@@ -80,6 +85,8 @@ def create_app(
     app.include_router(maker_router)
     app.include_router(figure_router)
     app.mount("/", GZipMiddleware(FrontEnd(), minimum_size=500))
+    if token:
+        app.add_middleware(Entry, token=token)
     app.add_middleware(Guard, host=host, most_bytes=_MOST_UPLOAD)
     return app
 

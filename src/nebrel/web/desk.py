@@ -7,9 +7,11 @@ import json
 import os
 import threading
 import time
+import uuid
 from collections.abc import AsyncIterator, Awaitable, Callable
-from concurrent.futures import Executor
+from concurrent.futures import Executor, Future
 from contextlib import suppress
+from contextvars import ContextVar
 from dataclasses import dataclass, replace
 from functools import partial, wraps
 from pathlib import Path
@@ -20,7 +22,7 @@ import anyio
 import anyio.to_thread
 from fastapi import Depends, Header, Request
 
-from nebrel.core.errors import InvalidValue, NebrelError, NotFound
+from nebrel.core.errors import Cancelled, InvalidValue, NebrelError, NotFound
 from nebrel.core.products import product_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.makers.adapter import Adapter, Lasting, Passing
@@ -50,6 +52,7 @@ _BRINGING = 32  # that may wait to be read; those that wait take a thread, and n
 _TRYING = 8  # networks that may wait, of which one is tried
 _TRIED_S = 700  # of processor for each
 _HEARD_EVERY_S = 0.5
+_PATIENCE_S = 1.0  # until what does not hear that nobody waits for it is ended
 _GLANCED_PX = 8_000_000  # a smaller picture is read as soon as its view
 # How many processes, and what each keeps, bytes.
 _LANES: dict[LaneName, tuple[int, int]] = {
@@ -58,6 +61,9 @@ _LANES: dict[LaneName, tuple[int, int]] = {
     "sight": (1, 1_000_000_000),
     "work": (2, 600_000_000),
 }
+
+_asking: ContextVar[Request | None] = ContextVar("asking", default=None)
+"""The request that is being answered: what it asks is given up when its sender leaves."""
 
 _READY: tuple[LaneName, ...] = ("view", "sight")
 
@@ -181,7 +187,8 @@ class Desk:
 
         Raises
         ------
-        NebrelError : what it refuses, or why its process ended; Superseded
+        NebrelError : what it refuses, or why its process ended; Superseded; Cancelled when
+            whoever asked has left
         """
         plain = {
             key: value.model_dump(mode="json") if isinstance(value, Recipe) else value
@@ -190,17 +197,28 @@ class Desk:
         lane = self._lanes[TASKS[name].lane]
 
         async def work(task_id: str) -> Any:
+            task_id = task_id or uuid.uuid4().hex
             future = lane.submit(run, self._depot, Task(name, plain, task_id))
-            if task_id:
-                future.add_done_callback(lambda _: self._depot.forget(task_id))
+            future.add_done_callback(lambda _: self._depot.forget(task_id))
             try:
-                return await asyncio.wrap_future(future)
-            except asyncio.CancelledError:
+                return await _while_wanted(future)
+            except Cancelled:
                 raise
             except Exception as error:
                 raise explained(error) from error
+            finally:
+                if not future.done():
+                    self._give_up(lane, future, task_id)
 
         return await self._channels.ask(question, work)
+
+    def _give_up(self, lane: Lane, future: Future[Any], task_id: str) -> None:
+        if future.cancel():
+            return
+        self._depot.stop(task_id)
+        timer = threading.Timer(_PATIENCE_S, lane.end, (future,))
+        timer.daemon = True
+        timer.start()
 
     def start(self, piece_id: str, recipe: Recipe, name: str) -> tuple[str, Job | None]:
         """Have a product made: its file among the results, and the work, if it takes any.
@@ -283,6 +301,27 @@ class Desk:
                 stale = weight > _CACHE_BYTES
             if stale and not file.is_dir():
                 file.unlink(missing_ok=True)
+
+
+async def _while_wanted(future: Future[Answer]) -> Answer:
+    """What comes of work, for as long as whoever asks for it is there. Raises Cancelled."""
+    request = _asking.get()
+    answer = asyncio.wrap_future(future)
+    if request is None:
+        return await answer
+    gone = asyncio.ensure_future(_gone(request))
+    try:
+        await asyncio.wait({answer, gone}, return_when=asyncio.FIRST_COMPLETED)
+    finally:
+        gone.cancel()
+    if not answer.done():
+        raise Cancelled("question", "nobody waits for its answer any more", "Ask again")
+    return await answer
+
+
+async def _gone(request: Request) -> None:
+    while (await request.receive())["type"] != "http.disconnect":
+        pass
 
 
 def _use(path: Path) -> bool:
@@ -368,7 +407,8 @@ def _waiting(
     return run
 
 
-def _desk(request: Request) -> Desk:
+async def _desk(request: Request) -> Desk:
+    _asking.set(request)
     desk: Desk = request.app.state.desk
     return desk
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import re
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -12,7 +13,9 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from nebrel.core.errors import NebrelError, Refused, TimedOut, TooLarge
 from nebrel.web.errors import respond
 
-_LOOPBACK = {"localhost", "127.0.0.1", "::1"}
+LOOPBACK = {"localhost", "127.0.0.1", "::1"}
+# A name or an address, and perhaps a port: nothing of whom, and nothing of where on it.
+_HOST = re.compile(r"(?P<name>[\w.-]+|\[[0-9a-fA-F:.]+\])(:\d{1,5})?", re.ASCII)
 _MOST_OTHER = 8_000_000  # of a body that brings no file
 _STALL_S = 30.0
 # Of what is refused, so much is taken in and thrown away: who is cut off while sending sees a
@@ -68,7 +71,7 @@ class Guard:
 
     def __init__(self, app: ASGIApp, host: str, most_bytes: int, stall_s: float = _STALL_S) -> None:
         self._app = app
-        self._hosts = _LOOPBACK if host in _LOOPBACK else None
+        self._hosts = LOOPBACK if host in LOOPBACK else None
         self._most = most_bytes
         self._stall = stall_s
 
@@ -135,7 +138,8 @@ class Guard:
 
     def _foreign(self, headers: Headers, path: str) -> NebrelError | None:
         host, origin = headers.get("host", ""), headers.get("origin")
-        if self._hosts is not None and _name(host) not in self._hosts:
+        name = _name(host)
+        if not name or (self._hosts is not None and name not in self._hosts):
             return _refused("host", f"“{host[:60]}” is not this machine")
         if origin is not None and _place(origin) != host:
             return _refused("origin", f"“{origin[:60]}” is another site")
@@ -159,10 +163,8 @@ async def _drain(receive: Receive) -> None:
 
 
 def _name(host: str) -> str:
-    try:
-        return (urlsplit(f"//{host}").hostname or "") if host else ""
-    except ValueError:
-        return ""
+    found = _HOST.fullmatch(host)
+    return found["name"].strip("[]").lower() if found else ""
 
 
 def _place(origin: str) -> str:

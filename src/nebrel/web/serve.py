@@ -17,7 +17,12 @@ from nebrel.store import Store
 from nebrel.web.app import create_app
 from nebrel.web.desk import Elsewhere
 from nebrel.web.door import open_door
+from nebrel.web.entry import token_of
+from nebrel.web.guard import LOOPBACK
 from nebrel.work.depot import FolderDepot
+
+
+_EVERYWHERE = {"", "0.0.0.0", "::"}
 
 
 def _check_port(host: str, port: int) -> None:
@@ -46,7 +51,7 @@ def serve(
 
     Parameters
     ----------
-    host, port : where to listen; the loopback address unless told otherwise
+    host, port : where to listen; beyond the loopback address, a token is asked for
     data : the data folder; the platform's usual place when left out
     demo : use a folder of its own and fill it with the demo pieces when it is empty
     executor : `MODULE:FUNCTION` that makes the executor for long work; this machine when empty
@@ -70,8 +75,11 @@ def serve(
         from nebrel.demo import fill
 
         fill(store)
-    shown = f"[{host}]" if ":" in host else host
-    print(f"Nebrel is at http://{shown}:{port}  (data in {store.folder})", flush=True)
+    token = "" if host in LOOPBACK else token_of(store.folder)
+    found = socket.gethostname() if host in _EVERYWHERE else host
+    shown = f"[{found}]" if ":" in found else found
+    link = f"http://{shown}:{port}" + (f"/?token={token}" if token else "")
+    print(f"Nebrel is at {link}  (data in {store.folder})", flush=True)
     # When it is told to stop, uvicorn ends its work and then raises the signal again; leaving by
     # way of SystemExit lets the worker processes be tidied up.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
@@ -79,7 +87,7 @@ def serve(
     if own is not None:
         depot = FolderDepot(store.folder)
         elsewhere = Elsewhere(own, depot if door is None else open_door(depot, *door))
-    app = create_app(store, host, warm=True, elsewhere=elsewhere)
+    app = create_app(store, host, warm=True, elsewhere=elsewhere, token=token)
     uvicorn.run(app, host=host, port=port, log_level="warning")
 
 

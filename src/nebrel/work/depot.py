@@ -15,7 +15,7 @@ from nebrel.core.errors import Cancelled, NotFound
 from nebrel.core.formats.files import addressed, is_sha256
 
 Kind = Literal["picture", "result"]
-RESULT = r"^(view-)?[0-9a-f]{64}(\.[a-z0-9]+)*$"
+RESULT = r"^(view-)?[0-9a-f]{64}(\.[a-z0-9]{1,12}){0,3}$"
 """What a result may be called: its key, and its ending."""
 
 

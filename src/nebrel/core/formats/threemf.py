@@ -26,6 +26,9 @@ _MOST_ENTRIES = 10_000
 _MOST_DEEP = 32  # components within components
 _MOST_PARTS = 20_000
 _MOST_TRIANGLES = 50_000_000
+_PIECE = 1 << 22  # bytes of a model looked at together
+_TAG = re.compile(rb"<(?:[\w.-]+:)?(object|component)\s([^<>]*)>")
+_ATTRIBUTE = re.compile(rb"""(?:^|[\s:])(id|objectid|path)\s*=\s*["']([^"']*)["']""")
 _UNITS: tuple[Unit, ...] = ("um", "mm", "cm", "in", "ft", "m")  # in the order of the library
 _DECIMALS = 9  # of a millimetre: single precision to its last bit from 0.1 mm up
 
@@ -92,8 +95,73 @@ def _check_package(path: Path) -> None:
                             raise UnreadableFile(
                                 path.name, "it declares XML entities", "Export it again"
                             )
+            _check_components(packed, path.name)
     except (BadZipFile, NotImplementedError, EOFError, OSError, ValueError) as error:
         raise UnreadableFile(path.name, "it is not a 3MF, or damaged", "Export it again") from error
+
+
+_Named = tuple[str, str]  # the model it stands in, its number there
+
+
+def _check_components(packed: ZipFile, name: str) -> None:
+    """Count what components stand for before the library reads them: it follows every one.
+
+    Raises
+    ------
+    TooLarge, UnreadableFile
+    """
+    within: dict[_Named, list[_Named]] = {}
+    for entry in packed.namelist():
+        if entry.lower().endswith(".model"):
+            within.update(_components(packed, entry))
+    known: dict[_Named, tuple[int, int]] = {}
+
+    def counted(thing: _Named, above: int) -> tuple[int, int]:
+        """Its parts, and how deep components lie within it."""
+        if thing not in known and above <= _MOST_DEEP:
+            own = [counted(one, above + 1) for one in within.get(thing, [])]
+            parts, deep = zip(*own, strict=True) if own else ((1,), (-1,))
+            known[thing] = sum(parts), max(deep) + 1
+        if thing not in known or above + known[thing][1] > _MOST_DEEP:
+            raise UnreadableFile(name, "its components go too deep", "Export it again")
+        return known[thing]
+
+    most = max((counted(thing, 0)[0] for thing in within), default=0)
+    if most > _MOST_PARTS:
+        raise _too_many(name, f"{most:.3g} parts")
+
+
+def _components(packed: ZipFile, entry: str) -> dict[_Named, list[_Named]]:
+    """Which objects each object of a model has as its components."""
+    found: dict[_Named, list[_Named]] = {}
+    owner: list[_Named] = []
+    with packed.open(entry) as file:
+        rest = b""
+        while piece := file.read(_PIECE):
+            text = rest + piece
+            cut = text.rfind(b"<")
+            rest = text[cut:] if cut >= 0 and len(text) - cut < _PIECE else b""
+            for tag in _TAG.finditer(text, 0, cut if rest else len(text)):
+                known = dict(_ATTRIBUTE.findall(tag[2]))
+                if tag[1] == b"object":
+                    owner = found.setdefault((entry, _text(known.get(b"id"))), [])
+                else:
+                    where = _text(known.get(b"path")).removeprefix("/") or entry
+                    owner.append((where, _text(known.get(b"objectid"))))
+    return found
+
+
+def _text(value: bytes | None) -> str:
+    return (value or b"").decode("utf-8", "replace").strip()
+
+
+def _too_many(name: str, parts: str) -> TooLarge:
+    return TooLarge(
+        name,
+        f"its build comes to {parts}",
+        f"At most {_MOST_PARTS} parts and {_MOST_TRIANGLES // 1_000_000} million triangles "
+        "are read: export a part of it",
+    )
 
 
 def _matrix(item: Any) -> NDArray[np.float64]:
@@ -141,12 +209,7 @@ def _check_size(model: Any, name: str) -> None:
         own = counted(items.GetCurrent().GetObjectResource(), 0)
         parts, triangles = parts + own[0], triangles + own[1]
     if parts > _MOST_PARTS or triangles > _MOST_TRIANGLES:
-        raise TooLarge(
-            name,
-            f"its build comes to {parts} parts of {triangles} triangles",
-            f"At most {_MOST_PARTS} parts and {_MOST_TRIANGLES // 1_000_000} million triangles "
-            "are read: export a part of it",
-        )
+        raise _too_many(name, f"{parts} parts of {triangles} triangles")
 
 
 def _parts(
