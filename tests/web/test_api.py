@@ -168,7 +168,7 @@ def shelf_when_made(client: TestClient) -> list[dict[str, Any]]:
 
 
 def test_a_card_shows_the_picture_until_it_is_made(client: TestClient) -> None:
-    piece = bring(client).json()
+    piece = bring(client, png(ramp(37, 53)), "seen by no test before.png").json()
     url = f"/api/pieces/{piece['id']}/thumbnail.png"
     until = client.get(url)
     assert until.headers["cache-control"] == "no-store"

@@ -1,12 +1,15 @@
 """Only the newest question counts; and a process that dies costs one question."""
 
 import asyncio
+import json
 import os
 import signal
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from starlette.types import Message
 
 from nebrel.core.errors import Cancelled
 from nebrel.web.channels import Channels, Superseded
@@ -122,3 +125,37 @@ def test_a_process_that_dies_costs_one_question(client: TestClient, lane: str) -
 def test_what_answers_can_be_made_ready(client: TestClient) -> None:
     client.app.state.desk.warm()  # type: ignore[attr-defined]
     assert client.app.state.desk.lane("sight").submit(ready).result() is None  # type: ignore[attr-defined]
+
+
+def test_what_nobody_waits_for_is_given_up(client: TestClient) -> None:
+    """Who asked has left: the draft ends, and the lane is free for the next."""
+    app = client.app
+    assert isinstance(app, FastAPI)
+    recipe = bring(client, png(ramp(900, 1200)), "wide.png").json()["recipe"]
+    lane = app.state.desk.lane("draft")
+    lane.submit(ready).result()
+
+    async def ask(leaves: bool) -> int:
+        body = json.dumps(recipe).encode()
+        sent: list[Message] = [{"type": "http.request", "body": body}]
+        status: list[int] = []
+
+        async def receive() -> Message:
+            if sent:
+                return sent.pop()
+            if not leaves:
+                await asyncio.sleep(600)
+            return {"type": "http.disconnect"}
+
+        async def send(message: Message) -> None:
+            status.extend([message["status"]] if "status" in message else [])
+
+        headers = [(b"host", b"127.0.0.1"), (b"content-type", b"application/json")]
+        scope = {"type": "http", "method": "POST", "path": "/api/preview", "headers": headers}
+        await app(scope | {"query_string": b"", "http_version": "1.1"}, receive, send)
+        return status[0]
+
+    recipe["triangles"]["tolerance"] = 0.02
+    assert asyncio.run(ask(leaves=True)) == 409
+    until(lambda: all(worker.work is None for worker in lane._begun))
+    assert asyncio.run(ask(leaves=False)) == 200

@@ -49,13 +49,14 @@ async function unpack(data: ArrayBuffer): Promise<Pick<ShownMesh, "geometry" | "
   return { geometry: mesh.geometry, figures: gltf.asset.extras as Figures };
 }
 
-export async function askDraft(recipe: Recipe): Promise<ShownMesh> {
+export async function askDraft(recipe: Recipe, signal?: AbortSignal): Promise<ShownMesh> {
   const asked = performance.now();
   const response = await takeRaw(
     fetch("/api/preview", {
       method: "POST",
       headers: { "Content-Type": "application/json" },
       body: JSON.stringify(recipe),
+      signal,
     }),
   );
   const data = await response.arrayBuffer();

@@ -2,7 +2,8 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { detailOf, type ErrorDetail } from "../api/client";
 
 interface Options<Q, A> {
-  ask: (question: Q) => Promise<A>;
+  /** `signal` says that nobody waits for it any more. */
+  ask: (question: Q, signal: AbortSignal) => Promise<A>;
   take: (answer: A, question: Q) => void;
   /** Told when it begins and ends to be busy; left out, nothing is drawn anew for that. */
   busy?: (busy: boolean) => void;
@@ -21,6 +22,7 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
   const asked = useRef<Q>(undefined);
   const working = useRef(false);
   const now = useRef(options);
+  const gone = useRef(new AbortController());
 
   const work = useCallback(() => {
     const wanted = () => {
@@ -36,9 +38,10 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
         const mine = newest.current as Q;
         asked.current = mine;
         try {
-          now.current.take(await now.current.ask(mine), mine);
+          now.current.take(await now.current.ask(mine, gone.current.signal), mine);
           setProblem(undefined);
         } catch (error) {
+          if (gone.current.signal.aborted) return;
           // What was refused while something newer waits is of no interest.
           if (!wanted()) setProblem(detailOf(error));
         }
@@ -52,6 +55,16 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
     newest.current = question;
     work();
   });
+  useEffect(() => {
+    // What is shown anew after it was away begins anew.
+    if (gone.current.signal.aborted) {
+      gone.current = new AbortController();
+      working.current = false;
+      asked.current = undefined;
+      work();
+    }
+    return () => gone.current.abort();
+  }, [work]);
   /** Ask once more, whatever was answered. */
   const again = useCallback(() => {
     asked.current = undefined;

@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import re
 from typing import Any
-from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -141,7 +140,7 @@ class Guard:
         name = _name(host)
         if not name or (self._hosts is not None and name not in self._hosts):
             return _refused("host", f"“{host[:60]}” is not this machine")
-        if origin is not None and _place(origin) != host:
+        if origin is not None and origin not in (f"http://{host}", f"https://{host}"):
             return _refused("origin", f"“{origin[:60]}” is another site")
         site = headers.get("sec-fetch-site", "none")
         if path.startswith("/api/") and site not in ("same-origin", "none"):
@@ -165,13 +164,6 @@ async def _drain(receive: Receive) -> None:
 def _name(host: str) -> str:
     found = _HOST.fullmatch(host)
     return found["name"].strip("[]").lower() if found else ""
-
-
-def _place(origin: str) -> str:
-    try:
-        return urlsplit(origin).netloc
-    except ValueError:
-        return ""
 
 
 def _declared(headers: Headers) -> int:
