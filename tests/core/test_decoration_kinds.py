@@ -14,6 +14,7 @@ from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.fresh_art import what_suits
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.trial import trial_recipe
+from nebrel.core.solid.closed import passes_through_itself
 from nebrel.core.solid.ready import ready_mesh
 
 RED, WAVES = "a" * 64, "b" * 64
@@ -59,6 +60,8 @@ def made(body: dict[str, Any], *decorations: dict[str, Any]) -> trimesh.Trimesh:
     mesh = evaluated(body, *decorations).mesh
     found = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
     assert found.is_volume
+    assert not passes_through_itself(mesh)
+    assert all(abs(part.volume) > 1e-3 for part in found.split(only_watertight=False))
     return found
 
 
@@ -246,6 +249,11 @@ def test_parts_have_a_sign_and_a_depth_of_their_own() -> None:
     sunk = {**whole, "does": "sink", "parts": [{"spot": (0, 0), "depth": 0.5}]}
     assert change(sunk) == pytest.approx(own * (-2 + 0.5), rel=0.02)
     assert change({**whole, "times": 2, "parts": parts}) == pytest.approx(4 * own * 2.4, rel=0.02)
+    # One that is all of it, and on what is round.
+    alone = {"art": art(disc(4)), "parts": [{"spot": (0, 0), "depth": -0.6}]}
+    assert change({**alone, **ABOVE}) == pytest.approx(-0.6 * own, rel=0.02)
+    ball = made({"kind": "sphere", "diameter": 40}, {**alone, "at": (0, 0, 40)})
+    assert len(ball.split()) == 1
     with pytest.raises(NebrelError, match="nothing stands alone there"):
         change({**whole, "parts": [{"spot": (-0.15, 0.45)}]})
 

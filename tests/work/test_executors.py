@@ -171,7 +171,12 @@ def test_the_door_takes_no_nonsense(tmp_path: Path) -> None:
     job, key = "1" * 32, "2" * 64
     shown = {"Authorization": "Bearer shown"}
     with TestClient(create_door(depot, "shown", most_bytes=1000), headers=shown) as door:
-        for said in ('{"done": NaN, "words": ""}', '{"done": 0}', "[", '{"done": 1e999, "words": ""}'):
+        for said in (
+            '{"done": NaN, "words": ""}',
+            '{"done": 0}',
+            "[",
+            '{"done": 1e999, "words": ""}',
+        ):
             assert door.post(f"/jobs/{job}", content=said).status_code == 422
         long = json.dumps({"done": 0.5, "words": "a" * 201})
         assert door.post(f"/jobs/{job}", content=long).status_code == 422

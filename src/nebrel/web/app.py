@@ -75,7 +75,9 @@ def create_app(
     )
     errors.install(app)
     # Made in a thread: it takes a second, and all else waits for what answers by itself.
-    app.add_api_route("/api/openapi.json", lambda: JSONResponse(app.openapi()), include_in_schema=False)
+    app.add_api_route(
+        "/api/openapi.json", lambda: JSONResponse(app.openapi()), include_in_schema=False
+    )
     app.include_router(begin_router)  # before those that take any piece
     app.include_router(router)
     app.include_router(picture_router)

@@ -61,7 +61,8 @@ def token_of(folder: Path) -> str:
             return known
         made = secrets.token_urlsafe(_SHORTEST)
         path.unlink(missing_ok=True)
-        with open(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(handle, "w") as file:
             file.write(made + "\n")
     except (OSError, ValueError) as error:
         why = f"the token cannot be kept there ({error})"

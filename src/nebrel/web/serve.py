@@ -21,7 +21,6 @@ from nebrel.web.entry import token_of
 from nebrel.web.guard import LOOPBACK
 from nebrel.work.depot import FolderDepot
 
-
 _EVERYWHERE = {"", "0.0.0.0", "::"}
 
 

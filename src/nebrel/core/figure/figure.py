@@ -25,6 +25,7 @@ from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.only import only
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.picture.resample import resample
+from nebrel.core.solid.closed import closed
 from nebrel.core.solid.cut import for_a_file
 
 Tell = Callable[[float], None]
@@ -519,7 +520,6 @@ def _detail(given: _Sampled, high: NDArray[np.float64], wanted: Wanted) -> NDArr
 
 
 def _turned(given: _Sampled, wanted: Wanted) -> tuple[Mesh, NDArray[np.uint8], tuple[float, float]]:
-    from nebrel.core.kernel import mesh_of
     from nebrel.core.mesh.combine import body_of
 
     cols = given.cover.shape[1]
@@ -546,7 +546,7 @@ def _turned(given: _Sampled, wanted: Wanted) -> tuple[Mesh, NDArray[np.uint8], t
     found = turned(radius, lift, wanted.wall_mm * given.px_per_mm)
     if wanted.half_round:
         cut = body_of(found).trim_by_plane((0.0, -1.0, 0.0), 0.0)
-        found = for_a_file(mesh_of(cut))[0]
+        found, _ = closed(cut, found.name, "Leave it round", (found,))
     # Its lowest ring is at 0, and stands where its row is in the picture.
     on = np.flatnonzero(radius > 0)
     half = (cover.shape[1] - 1) / 2

@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import cylinder, mesh_of
+from nebrel.core.kernel import cylinder
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.outline.shapes import round_sides
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.solid.closed import closed
 
 _FOOT = 0.04  # of its height: what is lower than that stands on the table
 _TIPS = 12.0  # degrees that a plate keeps it from tipping at least
@@ -84,8 +84,8 @@ def on_a_plate(mesh: Mesh, plate_mm: float) -> Mesh:
     plate = cylinder(plate_mm, 1.0, sides).scale((float(half[0]), float(half[1]), 1.0))
     plate = plate.translate((float(middle[0]), float(middle[1]), 0.0))
     whole = body_of(lifted) + plate
-    found = for_a_file(mesh_of(whole))[0]
-    return with_colours_of(replace(found, name=mesh.name), lifted)
+    found, _ = closed(whole, mesh.name, "Use a thicker plate", (lifted,))
+    return with_colours_of(found, lifted)
 
 
 def on_feet(mesh: Mesh, feet_mm: float) -> Mesh:
@@ -111,8 +111,8 @@ def on_feet(mesh: Mesh, feet_mm: float) -> Mesh:
     for x, y, top in _under(lifted, radius, feet_mm + _FEET_REACH * tall):
         foot = cylinder(top + min(radius, 0.05 * tall), radius, round_sides(radius))
         whole = whole + foot.translate((x, y, 0.0))
-    found = for_a_file(mesh_of(whole))[0]
-    return with_colours_of(replace(found, name=mesh.name), lifted)
+    found, _ = closed(whole, mesh.name, "Use other feet, or a plate", (lifted,))
+    return with_colours_of(found, lifted)
 
 
 def _under(mesh: Mesh, radius: float, highest: float) -> list[tuple[float, float, float]]:

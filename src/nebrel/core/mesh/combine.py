@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from operator import add, sub, xor
 from typing import Literal
 
-import numpy as np
-
 from nebrel.core.data import Mesh
-from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.errors import NotSolid
 from nebrel.core.formats.brought import join_parts
-from nebrel.core.kernel import Solid, mesh_of, solid_of
+from nebrel.core.kernel import Solid, solid_of
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.solid.closed import closed
 
 By = Literal["add", "subtract", "common"]
 _BY: dict[By, Callable[[Solid, Solid], Solid]] = {"add": add, "subtract": sub, "common": xor}
@@ -46,7 +43,8 @@ def join(a: Mesh, b: Mesh, by: By) -> tuple[Mesh, MeshReport]:
     """
     one, other = body_of(a), body_of(b)
     found = _BY[by](one, other)
-    mesh, report = _written(found, a.name, "Place them so that something is left")
+    remedy = "Move one of them a little"
+    mesh, report = closed(found, a.name, remedy, (a, b), "Place them so that something is left")
     return with_colours_of(mesh, join_parts((a, b))), report
 
 
@@ -65,19 +63,5 @@ def trim(mesh: Mesh, axis: Axis, at_mm: float, keep: Side) -> tuple[Mesh, MeshRe
     normal[number] = way
     found = body_of(mesh).trim_by_plane((normal[0], normal[1], normal[2]), way * at_mm)
     remedy = f"It reaches from {low:g} to {high:g} mm in {axis}"
-    trimmed, report = _written(found, mesh.name, remedy)
+    trimmed, report = closed(found, mesh.name, "Move the plane a little", (mesh,), remedy)
     return with_colours_of(trimmed, mesh), report
-
-
-def _written(solid: Solid, name: str, remedy: str) -> tuple[Mesh, MeshReport]:
-    if solid.is_empty():
-        raise InvalidValue(name, "nothing is left of it", remedy)
-    # The finest first: what was not cut stays vertex for vertex.
-    found = mesh_of(solid)
-    for share in (0.0, 1e-6, 1e-5):
-        extent = float(np.ptp(found.vertices, axis=0).max())
-        tidied = found if share == 0 else mesh_of(solid.simplify(extent * share))
-        mesh, report = for_a_file(tidied)
-        if report.manifold:
-            return replace(mesh, name=name), report
-    raise NotSolid(name, "the result would not be closed", "Move one of them a little")

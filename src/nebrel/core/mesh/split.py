@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh, box_of
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.formats.brought import join_parts
-from nebrel.core.kernel import Solid, cylinder, mesh_of, outline_of
+from nebrel.core.kernel import Solid, cylinder, outline_of
 from nebrel.core.mesh.combine import Axis, body_of
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.outline.shapes import round_sides
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.solid.closed import closed
 
 _SINK_MM = 0.5  # by which a pin goes into the part that it stands on
 _TRIED = 4000  # places on the cut
@@ -74,13 +74,16 @@ def split(
     back = np.argsort(order)
     parts = []
     for solid in (lower, upper):
-        part, _ = for_a_file(mesh_of(solid))
+        part, _ = closed(solid, mesh.name, "Move the plane a little", (stood,))
         turned = replace(part, vertices=np.ascontiguousarray(part.vertices[:, back]))
         parts.append(with_colours_of(turned, mesh))
     one, other = parts
     moved = other.vertices.astype(np.float64) + _apart(one, other, number, at_mm, gap_mm)
     found = join_parts((one, replace(other, vertices=moved.astype(np.float32))))
-    return replace(found, name=mesh.name), measure(found)
+    report = measure(found)
+    if not report.manifold:
+        raise NotSolid(mesh.name, "apart it would not be closed", "Move the plane a little")
+    return replace(found, name=mesh.name), report
 
 
 def _apart(one: Mesh, other: Mesh, number: int, at_mm: float, gap_mm: float) -> NDArray[np.float64]:

@@ -10,14 +10,14 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.kernel import cylinder, mesh_of
+from nebrel.core.kernel import cylinder
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.faults import Edges, oriented
 from nebrel.core.mesh.measure import MeshReport, measure, merge
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.outline.shapes import round_sides
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.solid.closed import closed
 
 _MOST_CELLS = 250_000_000
 _ASIDE = np.array([0.137, 0.211, 0.173])  # of a cell: so that no vertex lies on a line of it
@@ -319,4 +319,4 @@ def _drained(
     for x, y, z in chosen:
         hole = cylinder(float(z) + wide_mm / 2 - under, wide_mm / 2, sides)
         body = body - hole.translate((float(x), float(y), under))
-    return for_a_file(mesh_of(body))
+    return closed(body, mesh.name, "Use other drains, or another wall", (mesh,))

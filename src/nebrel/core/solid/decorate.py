@@ -18,7 +18,7 @@ from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.solid.closed import closed
 from nebrel.core.solid.lay import lay, lay_halves
 
 Spots = NDArray[np.float64]
@@ -72,15 +72,27 @@ def decorate(
     added, taken, asked = _Apart(), _Apart(), _DRAWN if draft else _ASKED
     for place in places:
         own = _parts(art, place, backing_mm, does, middle, clearance_mm)
+        # Parts of one may reach into each other, but none into another.
+        stands, sunk = nothing(), nothing()
         for flat, does_it in (*own, *besides):
             laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm, asked)
-            (added if does_it == "raise" else taken).add(laid)
+            if does_it == "raise":
+                stands += laid
+            else:
+                sunk += laid
+        added.add(stands)
+        taken.add(sunk)
     found = (whole - taken.all()) + added.all()
     if found.is_empty():
         raise InvalidValue("decoration", "nothing of the body would be left", "Make it less deep")
-    made = mesh_of(found)
-    mesh, report = (made, measure(made)) if draft else for_a_file(made)
-    return with_colours_of(replace(mesh, name=body.name), body), report
+    if draft:
+        made = replace(mesh_of(found), name=body.name)
+        mesh, report = made, measure(made)
+    else:
+        mesh, report = closed(
+            found, body.name, "Set it a little beside, or make it less deep", [body]
+        )
+    return with_colours_of(mesh, body), report
 
 
 _KNOWN: list[tuple[ref[Floats], Solid]] = []
@@ -118,6 +130,8 @@ class _Apart:
 
     def add(self, solid: Solid) -> None:
         """One more. Raises InvalidValue."""
+        if solid.is_empty():
+            return
         box = np.array(solid.bounding_box())
         for other in self._solids:
             beside = np.array(other.bounding_box())

@@ -14,7 +14,7 @@ from nebrel.core.errors import InvalidValue
 from nebrel.core.kernel import Region, cylinder, grown, hull_of, mesh_of, non_zero, region_of
 from nebrel.core.mesh.measure import merge
 from nebrel.core.outline.shapes import rectangle
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.solid.closed import closed
 
 _FLAT_MM = 0.002  # how far facets may lie within their circle
 _FLAT_SHARE = 3e-5  # and of its radius, where that is more
@@ -261,7 +261,7 @@ def _ring(inside: float, wide: float, thick: float, face: float) -> Mesh:
     long = 2 * max(wide, 2 * face) + 4
     bore = cylinder(long, inner, sides).translate((0, 0, -long / 2)).rotate((90, 0, 0))
     whole = (band + head) - bore
-    return for_a_file(mesh_of(whole.translate((0.0, 0.0, outer))))[0]
+    return closed(whole.translate((0.0, 0.0, outer)), "ring", "Use another size")[0]
 
 
 def _bottle(profile: Sequence[tuple[float, float]], wall: float, smooth: bool) -> Mesh:

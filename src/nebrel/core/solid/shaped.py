@@ -20,6 +20,7 @@ _STEPS = 12  # of a round
 _PARTS = 16  # along what fades
 _LEAST_MM = 0.05
 _POINTED_MM = 0.01, 0.1, 0.4
+_HAIR_MM = 0.02  # by which a part and what is left of its art are told apart
 _ABOVE_MM = 0.005  # of the surface, where its outline there is taken
 
 
@@ -96,8 +97,13 @@ def parted(
             raise InvalidValue("part", "nothing stands alone there", "Point at a part of the art")
         alone.remove(own)
         low, high = art.bounding_box()[2] - 1, art.bounding_box()[5] + 1
-        column = own.extrude(high - low).translate((0.0, 0.0, low))
-        left, part = left - column, art ^ column
+        # What is cut through the walls of the art themselves leaves slivers. Where the two hang
+        # together below the surface, the part reaches into what is left: no wall lies on another.
+        taken, column = (
+            grown(own, by).extrude(high - low).translate((0.0, 0.0, low))
+            for by in (_HAIR_MM, 2 * _HAIR_MM)
+        )
+        left, part = left - taken, art ^ column
         times = abs(deep_mm) / max(part.bounding_box()[5] - level_mm, _ABOVE_MM)
 
         def scaled(points: NDArray[np.float64], times: float = times) -> NDArray[np.float64]:
