@@ -95,6 +95,26 @@ def test_cutouts_from_a_picture_and_from_a_drawing(ring: Path, tmp_path: Path) -
         assert mesh.bounds[0][2] == 0
 
 
+def test_what_a_cutter_cuts_looks_like_the_picture(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """An L, whose long side is on the left: blade upwards, it is on the right."""
+    drawn = tmp_path / "l.svg"
+    path = "M0 0h10v30h20v10h-30z"
+    drawn.write_text(f'<svg xmlns="http://www.w3.org/2000/svg"><path d="{path}"/></svg>')
+    tops = []
+    for more in ([], ["--as-seen"]):
+        out = tmp_path / "l.stl"
+        assert main(["cutter", str(drawn), "-o", str(out), "--wide", "30", *more]) == 0
+        assert ("in a mirror" in capsys.readouterr().out) == bool(more)
+        mesh = trimesh.load(out)
+        upper = mesh.vertices[mesh.vertices[:, 2] > 13.9]
+        low, high = upper.min(axis=0), upper.max(axis=0)
+        tall = upper[upper[:, 1] > high[1] - 2]
+        tops.append(float(tall[:, 0].mean() - (low[0] + high[0]) / 2))
+    assert tops[0] > 5 > -5 > tops[1]
+
+
 def test_a_cutter_has_the_width_of_its_opening(ring: Path, tmp_path: Path) -> None:
     out = tmp_path / "out.stl"
     arguments = ["--wide", "40", "--wall", "1", "--rim", "5", "--high", "12", "--details", "3"]

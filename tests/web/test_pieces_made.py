@@ -189,6 +189,7 @@ def test_a_cut_out_and_a_cutter_have_the_size_of_the_shape(client: TestClient) -
     assert cut.body_count == 2
     assert cut.extents == pytest.approx([170 * PITCH, 80 * PITCH, 3], abs=0.15)
     cutter = begun("cutter")
+    assert art_of(cutter["recipe"])["mirror"]  # blade upwards it is seen in a mirror
     art_of(cutter["recipe"])["build_up"][1]["wall"]["thick"] = "3 lines"
     cutter = change(client, cutter)
     thick = art_of(cutter["recipe"])["build_up"][1]["wall"]["thick"]

@@ -32,6 +32,12 @@ def add(parser: argparse.ArgumentParser) -> None:
         metavar="MM",
         help="ridges along the holes of the shape, ending so far below the blade (none)",
     )
+    parser.add_argument(
+        "--as-seen",
+        action="store_true",
+        help="blade upwards it is as the picture is seen, and cuts the mirror image of it; "
+        "without, it is mirrored, and what is cut looks like the picture",
+    )
 
 
 def run(options: argparse.Namespace) -> None:
@@ -51,6 +57,12 @@ def run(options: argparse.Namespace) -> None:
         options.details,
     )
     check(sizes)
-    mesh, report = cutter(outline_from(options), sizes)
+    outline = outline_from(options)
+    if not options.as_seen:
+        (left, _), (right, _) = outline.bounds
+        outline = outline.mirrored(float(left + right))
+    mesh, report = cutter(outline, sizes)
     write_mesh(mesh, options.output)
     say(options.output, report)
+    like = "the picture in a mirror" if options.as_seen else "the picture: the cutter is mirrored"
+    print(f"note: pressed from above, what it cuts looks like {like}")

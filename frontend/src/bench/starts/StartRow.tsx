@@ -14,7 +14,7 @@ const STARTS: [Name, string][] = [
   ["light panel", "dark tones thick, white as thin as light needs it, with a rim"],
   ["flat tones", "each of its flat tones a height of its own"],
   ["cut-out", "the shape alone, 3 mm thick, its upper edge broken"],
-  ["cutter", "a wall along the shape that ends in a blade, for dough or clay"],
+  ["cutter", "a wall along the shape that ends in a blade, for dough or clay; mirrored, so that what it cuts is not"],
   ["stamp", "the shape raised and mirrored, on a block with a handle"],
   ["stencil", "the shape cut through a plate, with bridges"],
   ["figure", "the subject in the round, in its colours"],

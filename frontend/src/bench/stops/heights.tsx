@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { Art, Recipe } from "../../api/client";
+import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
@@ -37,6 +38,7 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
   }, [unused, first, choose]);
   const said = new Map<string, Remark>(figures?.heights.remarks?.map((remark) => [remark.entry_id, remark]));
   const islands = figures?.heights.islands ?? [];
+  const cuts = heights.build_up.some((entry) => entry.enabled && "wall" in entry && entry.wall);
   const remarks = figures?.heights.remarks?.filter((remark) => remark.entry_id === "") ?? [];
   return (
     <>
@@ -115,6 +117,15 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
         onChange={(draft, resting) => set({ draft }, "draft", resting)}
       />
       <Switch label="Mirror, left for right" value={heights.mirror} onChange={(mirror) => set({ mirror }, "mirror", true)} />
+      {cuts && heights.mirror && <p className="field-help">The cutter stands blade upwards: pressed from above, what it cuts is as in the picture.</p>}
+      {cuts && !heights.mirror && (
+        <div className="field-caution" role="status">
+          Pressed from above, this cutter cuts the picture as seen in a mirror.{" "}
+          <Button size="sm" variant="plain" onClick={() => set({ mirror: true }, "mirror", true)}>
+            Mirror the cutter
+          </Button>
+        </div>
+      )}
       <Switch label="Negative, high for low" value={heights.negative} onChange={(negative) => set({ negative }, "negative", true)} />
       {figures && (
         <FigureList>

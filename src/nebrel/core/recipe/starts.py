@@ -169,9 +169,9 @@ def _cut_out(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
 
 def _cutter(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
     wall = Wall(details=Length(mm=5.0))
-    return _art(
-        0.0, [_off(own), _only(shape, height=Length(mm=14.0), wall=wall)], edge=_along(0.0)
-    ), []
+    walled = _only(shape, height=Length(mm=14.0), wall=wall)
+    # It stands blade upwards: pressed from above it cuts what is seen in a mirror.
+    return _art(0.0, [_off(own), walled], edge=_along(0.0), mirror=True), []
 
 
 def _stamp(own: PictureEntry, shape: Outlined, _: Seen, __: Any) -> Changed:
