@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
 import cv2
 import numpy as np
 import trimesh
-from playwright.sync_api import Locator, Page, Route, expect
+from playwright.sync_api import Error, Locator, Page, Route, expect
 
 from tests.e2e.conftest import Server
 from tests.recipes import art_of, tones_of
@@ -276,7 +276,8 @@ def held(page: Page, address: str) -> Iterator[Callable[[], None]]:
     yield let_go
     page.unroute(address)
     for route in waiting:
-        route.continue_()
+        with suppress(Error):  # the page may have let go of it meanwhile
+            route.continue_()
 
 
 @contextmanager

@@ -15,7 +15,14 @@ def add(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> None:
     """Do it."""
     from nebrel.cli.bodies import keep_mesh, mesh_from
+    from nebrel.core.errors import NotSolid
     from nebrel.core.mesh.repair import repair
 
     found = repair(mesh_from(options))
+    if found.another:
+        raise NotSolid(
+            found.mesh.name,
+            f"mending it would leave {found.report.volume_mm3:.4g} of {found.before_mm3:.4g} mm³",
+            "Rebuild it instead, or mend it on the bench",
+        )
     keep_mesh(options, found.mesh, mended=list(found.done))

@@ -31,6 +31,8 @@ from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.mesh.touching import part_touching
+from nebrel.core.mesh.uncross import uncrossed
+from nebrel.core.solid.closed import closed
 
 Ints = NDArray[np.int64]
 Places = NDArray[np.float64]
@@ -40,6 +42,8 @@ _ROUNDS = 6
 _SPIKES = 3  # times that single vertices are taken out before whole neighbourhoods
 _SPIKE = 0.6  # of the faces of a vertex pass through others
 _NOTHING = 1e-6  # of the surface by the extent: a solid has more
+_CHANGED = 0.02  # of the volume: crossings were no spikes, but strands
+_ANOTHER = 0.25  # of the volume
 _HAIR_MM = 2e-4
 _DECIMALS = 5
 
@@ -51,19 +55,28 @@ class Repaired:
     Attributes
     ----------
     done : what was mended and how often, in words
+    before_mm3 : what it held once it was closed, each part as often as it was there; None where
+        nothing was taken out after that
     """
 
     mesh: Mesh
     report: MeshReport
     done: tuple[str, ...]
+    before_mm3: float | None = None
+
+    @property
+    def another(self) -> bool:
+        """Whether so much less or more is left that it is another body."""
+        before, after = self.before_mm3, self.report.volume_mm3
+        return before is not None and abs(after - before) > _ANOTHER * abs(before)
 
 
 def repair(mesh: Mesh) -> Repaired:
     """Mend a mesh: what was whole stays, face by face.
 
     Faces without an area and doubles go; borders that belong together are joined; what looks the
-    wrong way is turned; holes are filled; faces that pass through each other are taken out and
-    what they leave is filled, bodies that overlap are joined, and what floats inside goes.
+    wrong way is turned; holes are filled; spikes are taken out, and where strands of a body pass
+    through each other they are joined; bodies that overlap are joined, and what floats inside goes.
 
     Raises
     ------
@@ -75,13 +88,45 @@ def repair(mesh: Mesh) -> Repaired:
     work = _Work(mesh.vertices.astype(np.float64), mesh.faces.astype(np.int64))
     work.sweep()
     work.stitch()
+    whole, mended = mesh, tuple(work.done)
     for tries in range(_ROUNDS):
         work.part_fins()
         work.turn()
         work.fill()
         work.turn()
+        if tries == 0:
+            whole, mended = work.as_mesh(mesh), tuple(work.done)
         if not work.cut_crossings(tries):
             break
+    before = measure(whole)
+    try:
+        found = _finished(work, mesh)
+    except NotSolid:
+        joined = _strands(whole, mended) if before.manifold else None
+        if joined is None:
+            raise
+        return joined
+    if not before.manifold or tuple(work.done) == mended:
+        return found
+    off = abs(found.report.volume_mm3 - before.volume_mm3)
+    if off > _CHANGED * abs(before.volume_mm3):
+        found = _strands(whole, mended) or found
+    return replace(found, before_mm3=before.volume_mm3)
+
+
+def _strands(whole: Mesh, done: tuple[str, ...]) -> Repaired | None:
+    """A closed mesh that passes through itself as the union of its strands, where it can be had."""
+    try:
+        found, report = closed(solid_of(uncrossed(whole)), whole.name, "Rebuild it instead")
+    except NebrelError:
+        return None
+    if whole.colours is not None:
+        found = with_colours_of(found, whole)
+    return Repaired(found, report, (*done, "strands that passed through each other joined"))
+
+
+def _finished(work: _Work, mesh: Mesh) -> Repaired:
+    """What is left, as one closed body each. Raises NotSolid."""
     found = work.as_mesh(mesh)
     if not measure(found).manifold:
         before = len(found.vertices)
