@@ -311,7 +311,8 @@ async def _while_wanted(future: Future[Answer]) -> Answer:
         return await answer
     gone = asyncio.ensure_future(_gone(request))
     try:
-        await asyncio.wait({answer, gone}, return_when=asyncio.FIRST_COMPLETED)
+        waited: set[asyncio.Future[Any]] = {answer, gone}
+        await asyncio.wait(waited, return_when=asyncio.FIRST_COMPLETED)
     finally:
         gone.cancel()
     if not answer.done():
