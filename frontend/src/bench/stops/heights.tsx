@@ -106,7 +106,7 @@ function HeightsPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
           )}
         </>
       )}
-      <h3 className="mt-3">For a mould or a stamp</h3>
+      <h3 className="mt-3">For a mould, a stamp or a cutter</h3>
       <NumberField
         label="Draft"
         unit="°"
@@ -177,9 +177,10 @@ function state({ recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
   if (remarks.length) return { state: THIN[remarks[0].error.what] ?? `${remarks.length} to look at`, tone: "caution" };
   const made = heights.build_up.filter((entry) => entry.enabled).length;
   const turned = [heights.mirror && "mirrored", heights.negative && "negative"].filter(Boolean).join(", ");
-  if (turned) return { state: turned, tone: "quiet" };
   const alone = heights.build_up.filter((entry) => entry.enabled);
-  if (alone.length === 1 && alone[0].kind !== "picture") return { state: `${"wall" in alone[0] && alone[0].wall ? "cutter" : entryTitle(alone[0]).toLowerCase()} alone`, tone: "quiet" };
+  const cutter = alone.length === 1 && "wall" in alone[0] && alone[0].wall;
+  if (turned) return { state: cutter ? `cutter, ${turned}` : turned, tone: "quiet" };
+  if (alone.length === 1 && alone[0].kind !== "picture") return { state: `${cutter ? "cutter" : entryTitle(alone[0]).toLowerCase()} alone`, tone: "quiet" };
   if (made > 1) return { state: `${made} in the build-up`, tone: "quiet" };
   if (mapping === "light") return { state: "by light", tone: "quiet" };
   return { state: mapping === "straight" ? `${raised} tones raised` : `${pins.length} tones pinned`, tone: "quiet" };
