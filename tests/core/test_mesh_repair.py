@@ -5,6 +5,7 @@ import pytest
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
+from nebrel.core.mesh.crossings import held_mm3
 from nebrel.core.mesh.faults import Edges, find_faults
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.repair import mend, repair
@@ -117,6 +118,40 @@ def test_overlapping_bodies_become_one() -> None:
     found = repair(joined(box(10, 10, 10), box(10, 10, 10, at=(5, 3, 2))))
     assert found.report.bodies == 1
     assert found.report.volume_mm3 == pytest.approx(2000 - 5 * 7 * 8, rel=1e-4)
+
+
+def test_bodies_that_overlap_by_much_are_not_another_body() -> None:
+    near = Mesh(ball(10).vertices + np.float32([3, 0.5, 0.2]), ball(10).faces)
+    for both in (joined(ball(10), near), joined(ball(10), ball(5)), joined(ball(10), ball(10))):
+        found = repair(both)
+        assert found.report.bodies == 1
+        assert not found.another
+    # The union of two balls: less what both hold, a lens of two caps.
+    apart = float(np.linalg.norm([3, 0.5, 0.2]))
+    lens = np.pi * (20 - apart) ** 2 * (apart**2 + 40 * apart) / (12 * apart)
+    wanted = 2 * measure(ball(10)).volume_mm3 - lens
+    assert repair(joined(ball(10), near)).report.volume_mm3 == pytest.approx(wanted, rel=0.01)
+
+
+def test_one_lobe_of_two_is_another_body() -> None:
+    loop = np.array([[0, 0], [10, 9], [10, 1], [0, 7]], float)
+    corners = [np.column_stack([loop, np.full(4, z)]) for z in (0.0, 5.0)]
+    sides = [[k, (k + 1) % 4, 4 + (k + 1) % 4] for k in range(4)]
+    sides += [[k, 4 + (k + 1) % 4, 4 + k] for k in range(4)]
+    caps = [[0, 3, 2], [0, 2, 1], [4, 5, 6], [4, 6, 7]]
+    found = repair(Mesh(np.concatenate(corners).astype(np.float32), np.int32(sides + caps)))
+    assert found.another
+    # Triangles of 7 by 4.67 and of 8 by 5.33 mm, 5 mm high.
+    assert found.before_mm3 == pytest.approx(188.3, rel=0.02)
+
+
+def test_what_a_body_goes_around_is_counted_once() -> None:
+    assert held_mm3(joined(ball(10), ball(5))) == pytest.approx(
+        measure(ball(10)).volume_mm3, rel=0.01
+    )
+    inner = ball(5)
+    hollow = joined(ball(10), Mesh(inner.vertices, np.ascontiguousarray(inner.faces[:, ::-1])))
+    assert held_mm3(hollow) == pytest.approx(measure(hollow).volume_mm3, rel=0.01)
 
 
 def test_a_hollow_inside_is_no_fault() -> None:

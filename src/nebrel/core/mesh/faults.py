@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.mesh.components import label_components
-from nebrel.core.mesh.crossing_kernels import crossing_faces, first_hits, winding_counts
+from nebrel.core.mesh.crossing_kernels import first_hits, winding_counts
+from nebrel.core.mesh.crossings import crossings, extent_of
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.rows import unique_rows
 
 Ints = NDArray[np.int64]
-_HAIR = 1e-6  # of the extent: what touches by no more does not cross
 _NEEDLE = 1e-3  # height by length
 _FLAT = 1e-5  # the same: no more than single precision leaves of nothing
 _RAYS = (500, 5_000, 50_000)  # after which the thinnest so far is looked at
@@ -78,9 +78,7 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
     once = Edges.of_faces(faces[np.setdiff1d(real, doubles)]) if len(doubles) else edges
     body, flip = oriented(faces[real], edges, corners[real])
     near = Nearby.of(mesh)
-    hair = _HAIR * float(np.ptp(mesh.vertices, axis=0).max())
-    crossing = np.zeros(len(faces), np.int32)
-    crossing[near.order] = crossing_faces(near.corners, faces[near.order], near.boxes, hair)
+    crossing = crossings(corners, faces, extent_of(mesh.vertices), near)
     crossing[flat] = 0
     crossing[doubles] = 0
     inner = inside_another(corners[real], body)

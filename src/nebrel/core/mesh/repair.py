@@ -14,7 +14,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.kernel import Solid, mesh_of, nothing, solid_of
 from nebrel.core.mesh.components import label_components
-from nebrel.core.mesh.crossing_kernels import crossing_faces
+from nebrel.core.mesh.crossings import crossings, extent_of, held_mm3
 from nebrel.core.mesh.faults import (
     Edges,
     inside_another,
@@ -26,7 +26,6 @@ from nebrel.core.mesh.faults import (
 )
 from nebrel.core.mesh.fill_holes import fill
 from nebrel.core.mesh.measure import MeshReport, measure, merge
-from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.mesh.tint import with_colours_of
@@ -55,8 +54,8 @@ class Repaired:
     Attributes
     ----------
     done : what was mended and how often, in words
-    before_mm3 : what it held once it was closed, each part as often as it was there; None where
-        nothing was taken out after that
+    before_mm3 : what it went around once it was closed, in all and once; None where nothing was
+        taken out of a body after that
     """
 
     mesh: Mesh
@@ -99,19 +98,21 @@ def repair(mesh: Mesh) -> Repaired:
         if not work.cut_crossings(tries):
             break
     before = measure(whole)
+    if not before.manifold or tuple(work.done) == mended:
+        return _finished(work, mesh)
+    # Something was cut out of a body that was closed.
+    held = held_mm3(whole)
     try:
         found = _finished(work, mesh)
     except NotSolid:
-        joined = _strands(whole, mended) if before.manifold else None
+        joined = _strands(whole, mended)
         if joined is None:
             raise
-        return joined
-    if not before.manifold or tuple(work.done) == mended:
-        return found
-    off = abs(found.report.volume_mm3 - before.volume_mm3)
-    if off > _CHANGED * abs(before.volume_mm3):
+        return replace(joined, before_mm3=held)
+    off = min(abs(found.report.volume_mm3 - volume) for volume in (before.volume_mm3, held))
+    if off > _CHANGED * held:
         found = _strands(whole, mended) or found
-    return replace(found, before_mm3=before.volume_mm3)
+    return replace(found, before_mm3=held)
 
 
 def _strands(whole: Mesh, done: tuple[str, ...]) -> Repaired | None:
@@ -202,9 +203,8 @@ def _faulty(mesh: Mesh) -> bool:
 
 
 def _crossing(vertices: Any, faces: Ints) -> Ints:
-    near = Nearby.of_corners(vertices[faces].astype(np.float64))
-    hair = _HAIR * float(np.ptp(vertices, axis=0).max())
-    return near.order[crossing_faces(near.corners, faces[near.order], near.boxes, hair) > 0]
+    found = crossings(vertices[faces].astype(np.float64), faces, extent_of(vertices))
+    return np.flatnonzero(found)
 
 
 def _left(mesh: Mesh) -> str:

@@ -11,8 +11,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.kernel import Solid, block, mesh_of, nothing, solid_of
 from nebrel.core.mesh.components import label_components
-from nebrel.core.mesh.crossing_kernels import crossing_faces
-from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.mesh.crossings import crossings, extent_of
 
 _HAIR = 1e-6  # of the extent
 _DEEP = 2  # times that a box around a crossing is looked into
@@ -34,16 +33,16 @@ def uncrossed(mesh: Mesh) -> Mesh:
     ------
     NotSolid : it is not closed, or its strands cannot be told apart
     """
-    hair = _HAIR * float(np.ptp(mesh.vertices, axis=0).max())
-    return replace(mesh_of(_resolved(solid_of(mesh), hair, _DEEP)), name=mesh.name)
+    found = _resolved(solid_of(mesh), extent_of(mesh.vertices), _DEEP)
+    return replace(mesh_of(found), name=mesh.name)
 
 
-def _resolved(solid: Solid, hair: float, left: int) -> Solid:
+def _resolved(solid: Solid, extent: float, left: int) -> Solid:
     found, hollows = nothing(), []
     for shell in solid.decompose():
-        if abs(shell.volume()) < hair**3:
+        if abs(shell.volume()) < (_HAIR * extent) ** 3:
             continue
-        sound = _sound(shell, hair, left)
+        sound = _sound(shell, extent, left)
         if sound.volume() > 0:
             found += sound
         else:
@@ -54,9 +53,9 @@ def _resolved(solid: Solid, hair: float, left: int) -> Solid:
     return found
 
 
-def _sound(shell: Solid, hair: float, left: int) -> Solid:
+def _sound(shell: Solid, extent: float, left: int) -> Solid:
     """A shell; its union where it passes through itself."""
-    boxes = _crossings(shell, hair)
+    boxes = _crossings(shell, extent)
     if not boxes:
         return shell
     if left == 0:
@@ -67,12 +66,12 @@ def _sound(shell: Solid, hair: float, left: int) -> Solid:
         box = block((float(size[0]), float(size[1]), float(size[2])))
         inner, rest = rest.split(box.translate((float(low[0]), float(low[1]), float(low[2]))))
         try:
-            whole += _resolved(inner, hair, left - 1)
+            whole += _resolved(inner, extent, left - 1)
         except NotSolid:
             whole += _by_cells(shell, (low, high))
-    if _crossings(rest, hair):
+    if _crossings(rest, extent):
         raise NotSolid("piece", "where it passes through itself cannot be told", "Rebuild it")
-    return whole + _resolved(rest, hair, 0)
+    return whole + _resolved(rest, extent, 0)
 
 
 def _by_cells(shell: Solid, box: Box) -> Solid:
@@ -88,16 +87,13 @@ def _by_cells(shell: Solid, box: Box) -> Solid:
     return solid_of(rebuild(mesh_of(inner), cell)[0])
 
 
-def _crossings(solid: Solid, hair: float) -> list[Box]:
+def _crossings(solid: Solid, extent: float) -> list[Box]:
     """Boxes around each place where it passes through itself."""
     mesh = mesh_of(solid)
     if not len(mesh.faces):
         return []
     corners = mesh.vertices[mesh.faces].astype(np.float64)
-    near = Nearby.of_corners(corners)
-    faces = mesh.faces.astype(np.int64)
-    through = crossing_faces(near.corners, faces[near.order], near.boxes, hair) > 0
-    found = corners[near.order[through]]
+    found = corners[crossings(corners, mesh.faces.astype(np.int64), extent) > 0]
     if not len(found):
         return []
     from scipy.spatial import cKDTree

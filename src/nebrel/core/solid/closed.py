@@ -12,9 +12,9 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.kernel import Solid, mesh_of
 from nebrel.core.mesh.components import label_components
-from nebrel.core.mesh.crossing_kernels import crossing_faces
+from nebrel.core.mesh.crossings import crossings, extent_of
+from nebrel.core.mesh.faults import volumes
 from nebrel.core.mesh.measure import MeshReport
-from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.solid.cut import for_a_file
@@ -23,7 +23,6 @@ from nebrel.core.solid.cut import for_a_file
 _FINER = (0.0, 1e-6, 1e-5)
 _SCRAP_MM3 = 1e-4  # a shell of less is nothing that was meant
 _SCRAP = 1e-9  # the same, of the cube of the extent
-_HAIR = 1e-6  # of the extent: what touches by no more does not cross
 _GRID = 1e5  # steps a mm, to which vertices are known again
 
 
@@ -51,7 +50,7 @@ def closed(
     if solid.is_empty():
         raise InvalidValue(name, "nothing is left of it", empty or remedy)
     made = without_scraps(mesh_of(solid))
-    extent = float(np.ptp(made.vertices, axis=0).max())
+    extent = extent_of(made.vertices)
     through: Mesh | None = None
     for share in _FINER:
         if share > 0:
@@ -88,9 +87,7 @@ def passes_through_itself(mesh: Mesh, of: Sequence[Mesh] = ()) -> bool:
             axis=1
         )
         faces, corners = faces[around], corners[around]
-    near = Nearby.of_corners(corners)
-    hair = _HAIR * float(np.ptp(mesh.vertices, axis=0).max())
-    return bool(crossing_faces(near.corners, faces[near.order], near.boxes, hair).any())
+    return bool(crossings(corners, faces, extent_of(mesh.vertices)).any())
 
 
 def _names(mesh: Mesh, others: Sequence[Mesh]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -106,9 +103,8 @@ def without_scraps(mesh: Mesh) -> Mesh:
     count, part = label_components(len(mesh.vertices), faces.ravel(), np.roll(faces, -1, 1).ravel())
     if count == 1:
         return mesh
-    corners = mesh.vertices[mesh.faces].astype(np.float64) - mesh.vertices.mean(axis=0)
-    six = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2]))
-    held = np.abs(np.bincount(part[faces[:, 0]], six, count)) / 6
-    least = min(_SCRAP_MM3, _SCRAP * float(np.ptp(mesh.vertices, axis=0).max()) ** 3)
+    each = volumes(mesh.vertices[mesh.faces].astype(np.float64))
+    held = np.abs(np.bincount(part[faces[:, 0]], each, count))
+    least = min(_SCRAP_MM3, _SCRAP * extent_of(mesh.vertices) ** 3)
     kept = held >= least
     return mesh if kept.all() or not kept.any() else only(mesh, kept[part[faces[:, 0]]])
