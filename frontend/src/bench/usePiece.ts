@@ -8,6 +8,7 @@ import { keptInWindow } from "./keeping/keptInWindow";
 import { type Keeping, PieceKeeper } from "./keeping/PieceKeeper";
 import { MOST_LEAVING, pieceServer } from "./keeping/pieceServer";
 import { isHeld, useHeld } from "./useHeld";
+import { askAnew } from "../shared/askAnew";
 
 /** How often the server is asked whether another window changed the piece. */
 const POLL_MS = 3000;
@@ -41,7 +42,7 @@ function keeperOf(pieceId: string, queries: QueryClient): PieceKeeper {
     kept: keptInWindow(pieceId),
     held: isHeld,
     onPiece: (piece: Piece) => {
-      void queries.invalidateQueries({ queryKey: ["pieces"] });
+      void askAnew(queries, "pieces");
       const news = `${piece.state} ${piece.name}`;
       if (last && last !== news) windows.postMessage(pieceId);
       last = news;

@@ -10,6 +10,7 @@ import { PageHead } from "../shared/PageHead";
 import { Button } from "../shared/Button";
 import { OrderRow } from "./OrderRow";
 import { ServiceCard } from "./ServiceCard";
+import { askAnew } from "../shared/askAnew";
 
 const OPEN = new Set<Order["state"]>(["sending", "queued", "working", "fetching"]);
 const LOOK_MS = 700;
@@ -26,10 +27,9 @@ export function Makers() {
   });
   // What is paid, and paid back, is told by how the orders stand.
   const stand = orders.data?.map(({ id, state, paid }) => `${id} ${state} ${paid}`).join();
-  useEffect(() => void queries.invalidateQueries({ queryKey: ["account"] }), [queries, stand]);
+  useEffect(() => void askAnew(queries, "account"), [queries, stand]);
   const refresh = () => {
-    void queries.invalidateQueries({ queryKey: ["orders"] });
-    void queries.invalidateQueries({ queryKey: ["account"] });
+    void askAnew(queries, "orders", "account");
   };
   const send = useMutation({ mutationFn: orderModel, onError: showError, onSuccess: refresh });
   const act = useMutation({ mutationFn: (act: () => Promise<unknown>) => act(), onError: showError, onSettled: refresh });
@@ -37,7 +37,7 @@ export function Makers() {
     mutationFn: (order: Order) => take(api.POST("/api/orders/{order_id}/piece", { params: { path: { order_id: order.id } } })),
     onError: showError,
     onSuccess: (piece) => {
-      void queries.invalidateQueries({ queryKey: ["pieces"] });
+      void askAnew(queries, "pieces");
       void navigate(`/pieces/${piece.id}`);
     },
   });

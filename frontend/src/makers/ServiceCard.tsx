@@ -4,6 +4,7 @@ import { Form } from "react-bootstrap";
 import { api, detailOf, type Service, take } from "../api/client";
 import { Button } from "../shared/Button";
 import { sentence } from "../shared/notices";
+import { askAnew } from "../shared/askAnew";
 
 /** A service, its key, and what is left of its credits. */
 export function ServiceCard({ service }: { service: Service }) {
@@ -21,8 +22,7 @@ export function ServiceCard({ service }: { service: Service }) {
     mutationFn: (what: () => Promise<unknown>) => what(),
     onSuccess: () => {
       setKey("");
-      void queries.invalidateQueries({ queryKey: ["makers"] });
-      void queries.invalidateQueries({ queryKey: ["account"] });
+      void askAnew(queries, "makers", "account");
     },
   });
   const refused = change.error ?? account.error;

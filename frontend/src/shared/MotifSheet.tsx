@@ -4,6 +4,7 @@ import { Form, Modal } from "react-bootstrap";
 import type { Motif } from "../api/client";
 import { Button } from "./Button";
 import { showError, useNotices } from "./notices";
+import { askAnew } from "./askAnew";
 
 interface Props {
   name: string;
@@ -32,7 +33,7 @@ export function MotifSheet({ name: first, waits, keep: ask, onClose }: Props) {
     onSuccess: (motif) => {
       if (!motif) return;
       show({ tone: "plain", title: `“${motif.name}” is a motif now`, text: waits });
-      void queries.invalidateQueries({ queryKey: ["motifs"] });
+      void askAnew(queries, "motifs");
       onClose();
     },
     onError: showError,

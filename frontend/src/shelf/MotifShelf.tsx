@@ -7,6 +7,7 @@ import { focusAfterwards, labelled } from "../shared/afterwards";
 import { size } from "../shared/format";
 import { MoreDots } from "../shared/MoreDots";
 import { showError, useNotices } from "../shared/notices";
+import { askAnew } from "../shared/askAnew";
 
 /** Cleaned pictures kept for reuse; out of sight while there are none. */
 export function MotifShelf({ query }: { query: string }) {
@@ -38,12 +39,12 @@ function MotifTile({ motif }: { motif: Motif }) {
   const show = useNotices((state) => state.show);
   const more = labelled(`More for motif ${motif.name}`);
   const params = { params: { path: { motif_id: motif.id } } };
-  const refresh = () => queries.invalidateQueries({ queryKey: ["motifs"] });
+  const refresh = () => askAnew(queries, "motifs");
   const settled = { onSuccess: refresh, onError: showError };
   const begin = useMutation({
     mutationFn: () => take(api.POST("/api/motifs/{motif_id}/piece", params)),
     onSuccess: (piece) => {
-      void queries.invalidateQueries({ queryKey: ["pieces"] });
+      void askAnew(queries, "pieces");
       void navigate(`/pieces/${piece.id}`);
     },
     onError: showError,

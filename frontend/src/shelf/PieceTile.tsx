@@ -8,6 +8,7 @@ import { afterwards } from "../shared/afterwards";
 import { NameField } from "../shared/NameField";
 import { MoreDots } from "../shared/MoreDots";
 import { showError, useNotices } from "../shared/notices";
+import { askAnew } from "../shared/askAnew";
 
 const list = () => document.querySelector(".cards");
 
@@ -25,7 +26,7 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const card = useRef<HTMLElement>(null);
   const show = useNotices((state) => state.show);
   const params = { params: { path: { piece_id: piece.id } } };
-  const refresh = () => queries.invalidateQueries({ queryKey: ["pieces"] });
+  const refresh = () => askAnew(queries, "pieces");
   const settled = { onSuccess: refresh, onError: showError };
 
   const rename = useMutation({

@@ -13,6 +13,7 @@ import { MotifShelf } from "./MotifShelf";
 import { PieceTile } from "./PieceTile";
 import { ShapeSheet } from "./ShapeSheet";
 import { Button } from "../shared/Button";
+import { askAnew } from "../shared/askAnew";
 
 /** The home screen: all pieces, and the place to bring a picture to. */
 export function Shelf() {
@@ -42,14 +43,14 @@ export function Shelf() {
       return made;
     },
     onSuccess: (made, files) => {
-      void queries.invalidateQueries({ queryKey: ["pieces"] });
+      void askAnew(queries, "pieces");
       if (made.length === 1 && files.length === 1) void navigate(`/pieces/${made[0].id}`);
     },
   });
 
   const [sheet, setSheet] = useState<"shape" | "pattern">();
   function open(piece: Piece) {
-    void queries.invalidateQueries({ queryKey: ["pieces"] });
+    void askAnew(queries, "pieces");
     void navigate(`/pieces/${piece.id}`);
   }
 

@@ -12,6 +12,7 @@ import { PageHead } from "../shared/PageHead";
 import { Calibration } from "./Calibration";
 import { type FieldOf, ThingCard } from "./ThingCard";
 import { COLOURS } from "../shared/colours";
+import { askAnew } from "../shared/askAnew";
 
 const PRINTER_FIELDS: FieldOf<Printer>[] = [
   { key: "nozzle_mm", label: "Nozzle", unit: "mm" },
@@ -38,7 +39,7 @@ export function Workshop() {
   const [measured, setMeasured] = useState<Material>();
   const [fresh, setFresh] = useState<"printer" | "material">();
   const workshop = useQuery({ queryKey: ["workshop"], queryFn: () => take(api.GET("/api/workshop")) });
-  const refresh = () => queries.invalidateQueries({ queryKey: ["workshop"] });
+  const refresh = () => askAnew(queries, "workshop");
   const keepPrinter = useMutation({
     mutationFn: (body: Printer) =>
       body.id === "new"

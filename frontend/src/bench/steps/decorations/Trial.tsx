@@ -9,6 +9,7 @@ import { LengthField } from "../../../shared/LengthField";
 import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
 import { type Trial as TrialOnBench, usePieceStore } from "../../pieceStore";
+import { askAnew } from "../../../shared/askAnew";
 
 type Over = "depth" | "size";
 
@@ -51,7 +52,7 @@ function TrialSheet({ step, recipe, name, onClose }: Props & { onClose: () => vo
   const begin = useMutation({
     mutationFn: () => take(api.POST("/api/trials", { body: asked })),
     onSuccess: (piece) => {
-      void queries.invalidateQueries({ queryKey: ["pieces"] });
+      void askAnew(queries, "pieces");
       void navigate(`/pieces/${piece.id}`);
     },
     onError: showError,
