@@ -6,7 +6,7 @@ import { EmptyState } from "../shared/EmptyState";
 import { ErrorBoundary } from "../shared/ErrorBoundary";
 import { Progress } from "../shared/Progress";
 import { type NamedView, useBench } from "./benchStore";
-import { drawsInSoftware } from "./drawsInSoftware";
+import { drawsInSoftware, softwarePixels } from "./drawsInSoftware";
 import { LOOKS, lookOf, offered, toggled } from "./looks";
 import { surface } from "./looks/surface";
 import { MeasureBar } from "./Pointing";
@@ -78,7 +78,7 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
         >
           <Canvas
             frameloop="demand"
-            dpr={SOFTWARE ? (shown.figures.quality === "full" ? 1.5 : 1) : [1, 2]}
+            dpr={SOFTWARE ? softwarePixels(shown.figures.quality === "full" ? 1.5 : 1) : [1, 2]}
             gl={{ antialias: !SOFTWARE }}
             camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000 }}
           >

@@ -7,7 +7,7 @@ import { Button } from "../shared/Button";
 import { mm } from "../shared/format";
 import { showError } from "../shared/notices";
 import { change, decorations } from "./at";
-import { drawsInSoftware } from "./drawsInSoftware";
+import { drawsInSoftware, softwarePixels } from "./drawsInSoftware";
 import { Stone } from "./looks/surface";
 import { Lights, stands } from "./PieceScene";
 import { type Trial, usePieceStore } from "./pieceStore";
@@ -65,7 +65,7 @@ export function TrialView({ trial, recipe, figures, edit }: Props) {
           Back to the piece
         </Button>
       </div>
-      <Canvas frameloop="demand" dpr={SOFTWARE ? 1 : [1, 2]} gl={{ antialias: !SOFTWARE }} camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000, manual: true }}>
+      <Canvas frameloop="demand" dpr={SOFTWARE ? softwarePixels(1) : [1, 2]} gl={{ antialias: !SOFTWARE }} camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000, manual: true }}>
         <Lights standing={standing} />
         <SideBySide {...{ shown, rows, cols, standing }} />
       </Canvas>

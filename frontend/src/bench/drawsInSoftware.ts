@@ -7,3 +7,8 @@ export function drawsInSoftware(): boolean {
   context.getExtension("WEBGL_lose_context")?.loseContext();
   return /swiftshader|llvmpipe|software|basic render/i.test(name);
 }
+
+/** Pixels of a 3D view where the processor draws them, by those of the page: no more than the screen can show. */
+export function softwarePixels(times: number): number {
+  return times * Math.min(1, window.devicePixelRatio || 1);
+}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -104,7 +105,7 @@ def unroll(
     turn: float,
     reach_mm: float,
     draft: bool = False,
-    coarse: Mesh | None = None,
+    coarse: Callable[[], Mesh | None] | None = None,
 ) -> Unrolled:
     """The surface around a place, unrolled so that lengths from its middle are kept.
 
@@ -116,7 +117,7 @@ def unroll(
     turn : degrees to the left, about the middle
     reach_mm : how far around the middle it is needed
     draft : less closely, and sooner
-    coarse : the body as of `evened`, where that is at hand: sooner still
+    coarse : gives the body as of `evened`, which is sooner still; asked where it is not flat
 
     Raises
     ------
@@ -126,13 +127,15 @@ def unroll(
     """
     near = known_near(body)
     middle = near.nearest(np.asarray([at_mm], np.float64))[2][0]
-    seen, of = (body, near) if coarse is None else (coarse, known_near(coarse))
-    patch = _patch(seen, of, middle, reach_mm * _SPARE)
+    patch = _patch(body, near, middle, reach_mm * _SPARE)
     flat = _flat(near, patch, middle, up, turn, reach_mm)
     if flat is not None:
         return flat
-    if coarse is None:
+    seen = None if coarse is None else coarse()
+    if seen is None:
         patch = merge(even(patch, reach_mm / (_DRAWN if draft else _FINE)))
+    else:
+        patch = _patch(seen, known_near(seen), middle, reach_mm * _SPARE)
     patch = _without_bow_ties(patch)
     vertices, faces, source = _with_vertex(patch, middle)
     import potpourri3d

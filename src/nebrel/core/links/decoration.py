@@ -28,7 +28,7 @@ from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.solid.decorate import Does, Mirrored, decorate, lying_of
 from nebrel.core.solid.shaped import FadeTo, faded, parted, with_fillet
-from nebrel.core.solid.spread import Placing, Room, evened_for, spread
+from nebrel.core.solid.spread import Placing, Room, evened_for, reach_known_again, spread
 
 _TOLERANCE_MM, _DRAWN_MM = 0.004, 0.06
 Places = tuple[Lying | Mirrored, ...]
@@ -102,12 +102,9 @@ def _lying(
     if one.times != 1:
         size = Link(_sized, (size, one.times), "sizing", 0.01)
     # Each lies on the body alone, not on those before it: over their edges nothing lies well.
-    coarse: tuple[Link[Mesh | None], ...] = ()
     flat = () if one.does == "colour" else (relief.flat(as_relief(recipe, one), quality),)
     room: Link[Room] = Link(_room, (size, flat, one.times, one.fillet.mm), "sizing", 0.01)
-    if quality.draft and one.lie == "surface":
-        coarse = (Link(_evened, (whole, room), "evening it", 1),)
-    lying = whole, placing(one), size, quality.draft, coarse, room
+    lying = whole, placing(one), size, quality.draft, room, later(whole), RUN
     return Link(_spread, lying, "unrolling its surface", 1, refused=refused), size
 
 
@@ -271,8 +268,8 @@ def _room(
     return Room.of(off, size_mm, fillet_mm)
 
 
-def _evened(before: Shape, room: Room) -> Mesh | None:
-    return evened_for(before.mesh, room.reach_mm)
+def _evened(before: Shape, reach_mm: float) -> Mesh | None:
+    return evened_for(before.mesh, reach_mm)
 
 
 def _spread(
@@ -280,11 +277,18 @@ def _spread(
     how: Placing,
     size_mm: tuple[float, float],
     draft: bool,
-    coarse: tuple[Mesh | None, ...],
     room: Room,
+    body: Callable[[float], Link[Shape]],
+    run: Callable[[Link[Any]], Any],
 ) -> Places:
     """The surface around each place that it is laid on."""
-    return spread(before.mesh, how, size_mm, draft, coarse[0] if coarse else None, room)
+
+    def coarse() -> Mesh | None:
+        reach = reach_known_again(room.reach_mm)
+        found: Mesh | None = run(Link(_evened, (body(0.0), reach), "evening it", 1))
+        return found
+
+    return spread(before.mesh, how, size_mm, draft, coarse if draft else None, room)
 
 
 def _decorated(

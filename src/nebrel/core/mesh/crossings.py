@@ -20,7 +20,10 @@ _WAY = np.array([0.5773, 0.7071, 0.4082]) / np.linalg.norm([0.5773, 0.7071, 0.40
 
 
 def crossings(
-    corners: NDArray[np.float64], faces: NDArray[np.int64], extent: float, near: Nearby | None = None
+    corners: NDArray[np.float64],
+    faces: NDArray[np.int64],
+    extent: float,
+    near: Nearby | None = None,
 ) -> NDArray[np.int32]:
     """How many others pass through each face, (F,).
 

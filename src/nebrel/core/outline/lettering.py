@@ -134,9 +134,9 @@ def _set_line(
 
 def _runs(line: str, face: Face) -> list[tuple[_Loaded, str]]:
     """The line cut where another file of the face is needed."""
-    files = [_load(_FILES[face].format(part)) for part in ("latin", "latin-ext")]
     runs: list[tuple[_Loaded, str]] = []
     for character in line.replace("\t", " "):
+        files = (_load(_FILES[face].format(part)) for part in ("latin", "latin-ext"))
         found = next((file for file in files if ord(character) in file.characters), None)
         if found is None:
             raise InvalidValue(

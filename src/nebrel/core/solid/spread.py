@@ -21,6 +21,7 @@ from nebrel.core.solid.decorate import Mirrored
 
 _BEYOND = 1.02  # of what is needed around the middle
 _STEP_MM = 0.05
+_KNOWN_AGAIN = 3  # reaches from one to twice as much
 Place = tuple[float, float, float]
 Lay = Callable[..., Lying]
 """From a place, its up, a turn, a size, and whether left for right, to the surface around it."""
@@ -84,7 +85,7 @@ def spread(
     how: Placing,
     size_mm: tuple[float, float],
     draft: bool = False,
-    coarse: Mesh | None = None,
+    coarse: Callable[[], Mesh | None] | None = None,
     room: Room | None = None,
 ) -> tuple[Lying | Mirrored, ...]:
     """The surface around every place that art is laid on.
@@ -135,6 +136,11 @@ def spread(
 def reach_of(size_mm: tuple[float, float]) -> float:
     """How far around its middle art reaches, and a little more."""
     return hypot(*size_mm) / 2 * _BEYOND
+
+
+def reach_known_again(reach_mm: float) -> float:
+    """A little less than a reach, and the same for those near to it: while art is sized."""
+    return float(2 ** (np.floor(_KNOWN_AGAIN * np.log2(reach_mm)) / _KNOWN_AGAIN))
 
 
 def evened_for(body: Mesh, reach_mm: float) -> Mesh | None:
