@@ -1,6 +1,7 @@
 """Nothing is read, or written, but what was given: names of files are hashes, and lie inside."""
 
 import io
+import json
 from pathlib import Path
 from typing import Any
 from zipfile import ZipFile
@@ -113,3 +114,25 @@ def test_members_of_a_zip_lie_inside_of_it(client: TestClient, called: str) -> N
             for name in packed.namelist():
                 assert not name.startswith("/") and "\\" not in name and ":" not in name
                 assert ".." not in name.split("/")
+
+
+@pytest.mark.parametrize("where", ["motif", "length", "name"])
+def test_half_a_letter_is_refused_wherever_it_stands(client: TestClient, where: str) -> None:
+    piece = bring(client).json()
+    recipe, piece_id = piece["recipe"], piece["id"]
+    entry = recipe["begins"]["art"]["build_up"][0]
+    if where == "motif":
+        answer = half(client, "POST", "motifs", {"piece_id": "\ud800", "name": "x", "tags": []})
+    else:
+        place = entry["depth"] if where == "length" else entry
+        place["text" if where == "length" else "name"] = "\udfff"
+        changed = {"recipe": recipe, "label": "depth"}
+        answer = half(client, "PUT", f"pieces/{piece_id}/recipe", changed)
+    assert answer.status_code == 422, answer.text
+    assert client.get(f"/api/pieces/{piece_id}").json()["state"] == piece["state"]
+
+
+def half(client: TestClient, method: str, path: str, body: Any) -> Any:
+    """Sent with letters as JSON writes them by number."""
+    kind = {"Content-Type": "application/json"}
+    return client.request(method, f"/api/{path}", content=json.dumps(body), headers=kind)

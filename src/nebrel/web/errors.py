@@ -11,9 +11,10 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
+from pydantic_core import PydanticSerializationError
 from starlette.exceptions import HTTPException
 
-from nebrel.core.errors import NebrelError, NotFound, Refused
+from nebrel.core.errors import InvalidValue, NebrelError, NotFound, Refused
 from nebrel.core.recipe.explain import explain
 
 _STATUS = {
@@ -104,13 +105,23 @@ def install(app: FastAPI) -> None:
         trouble = refusal("request", str(error.detail).lower(), "Go back to the shelf")
         return respond(trouble, error.status_code)
 
+    @app.exception_handler(UnicodeEncodeError)
+    @app.exception_handler(PydanticSerializationError)
+    async def _unwritten(_: Request, error: Exception) -> JSONResponse:
+        if "surrogates" not in str(error):
+            return respond(_unforeseen_of(error))
+        why = "half of a letter is in it, which cannot be kept"
+        return respond(InvalidValue("text", why, "Take that letter out, or type it anew"))
+
     @app.exception_handler(Exception)
     async def _unforeseen(_: Request, error: Exception) -> JSONResponse:
-        logging.getLogger("nebrel").exception("unforeseen", exc_info=error)
-        return respond(
-            NebrelError(
-                "request",
-                f"something unforeseen went wrong ({type(error).__name__})",
-                "Try again; what was saved is unchanged",
-            )
-        )
+        return respond(_unforeseen_of(error))
+
+
+def _unforeseen_of(error: Exception) -> NebrelError:
+    logging.getLogger("nebrel").exception("unforeseen", exc_info=error)
+    return NebrelError(
+        "request",
+        f"something unforeseen went wrong ({type(error).__name__})",
+        "Try again; what was saved is unchanged",
+    )

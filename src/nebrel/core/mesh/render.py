@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from typing import Any
 
 import cv2
 import numpy as np
@@ -17,6 +16,7 @@ from nebrel.core.mesh.shade import split_creases
 _GROUND = np.array([0xF0, 0xEA, 0xDF], np.float32) / 255
 _STONE = np.array([0xD8, 0xCC, 0xBB], np.float32) / 255
 _SUPERSAMPLE = 2
+_SOFT_PX = 3.5  # of a shadow's edge
 _STANDING, _TURN = 62.0, -9.0  # degrees
 _HIGH = 0.7  # of its width
 
@@ -118,24 +118,44 @@ def _drawn(
     light = np.array([-0.7, -0.55, 0.45] if standing else [-0.62, 0.55, 0.5], np.float32)
     glow = normals @ (light / np.linalg.norm(light))
     shade = (0.36 + 0.82 * np.clip(glow, 0, 1) + 0.10 * normals[:, 2]).astype(np.float32)
-    image = np.zeros((height, width), np.float32)
     depth = np.full((height, width), -np.inf, np.float32)
-    draw_triangles(screen, mesh.faces, shade, depth, image)
-    tint = np.empty((height, width, 3), np.float32)
-    tint[:] = image[..., None] * _STONE
-    if mesh.colours is not None:
-        for channel in range(3):
-            own = (mesh.colours[:, channel] / 255 * shade).astype(np.float32)
-            depth[:], plane = -np.inf, np.zeros((height, width), np.float32)
-            draw_triangles(screen, mesh.faces, own, depth, plane)
-            tint[..., channel] = plane
-    return _compose(tint, np.isfinite(depth), mesh, view, scale, middle)
+
+    def seen_by(lit: Floats) -> Floats:
+        """What is lit, 0 to 1, on black, as small as the picture."""
+        image = np.zeros((height, width), np.float32)
+        depth[:] = -np.inf
+        draw_triangles(screen, mesh.faces, lit, depth, image)
+        return _small(np.minimum(np.maximum(image, 0, out=image), 1, out=image))
+
+    if mesh.colours is None:
+        # Stone is lit alike in every colour, and nowhere more than by its own.
+        lit = seen_by(np.minimum(shade, 1 / _STONE.max()) * _STONE.max())
+        stone = lit[..., None] * (_STONE / _STONE.max())
+    else:
+        own = [(mesh.colours[:, k] / 255 * shade).astype(np.float32) for k in range(3)]
+        stone = np.stack([seen_by(one) for one in own], axis=-1)
+    covered = _small(np.isfinite(depth).astype(np.float32))
+    return _compose(stone, covered, mesh, view, scale / _SUPERSAMPLE, middle)
+
+
+def _small(large: Floats) -> Floats:
+    height, width = large.shape
+    small = width // _SUPERSAMPLE, height // _SUPERSAMPLE
+    found: Floats = cv2.resize(large, small, interpolation=cv2.INTER_AREA)
+    return found
 
 
 def _compose(
-    stone: Floats, covered: NDArray[Any], mesh: Mesh, view: Floats, scale: float, middle: Floats
+    stone: Floats, covered: Floats, mesh: Mesh, view: Floats, scale: float, middle: Floats
 ) -> NDArray[np.uint8]:
-    """Lay the shaded piece over its soft shadow on the ground."""
+    """Lay the shaded piece over its soft shadow on the ground.
+
+    Parameters
+    ----------
+    stone : (rows, cols, 3) of the piece, black where it is not
+    covered : (rows, cols) how much of each pixel it covers
+    scale : px a mm
+    """
     height, width = covered.shape
     floor = mesh.vertices.copy()
     under = float(floor[:, 2].min())
@@ -150,13 +170,9 @@ def _compose(
     touched = np.full((height, width), -np.inf, np.float32)
     none = np.zeros(len(points), np.float32)
     draw_triangles(points.astype(np.float32), mesh.faces, none, touched, np.zeros_like(touched))
-    shadow = np.isfinite(touched).astype(np.float32)
-    shadow = cv2.GaussianBlur(shadow, (0, 0), 7)
-    ground = _GROUND * (1 - 0.22 * shadow[..., None])
-    rgb = np.where(covered[..., None], np.clip(stone, 0, 1), ground)
-    rgb = cv2.resize(
-        rgb, (width // _SUPERSAMPLE, height // _SUPERSAMPLE), interpolation=cv2.INTER_AREA
-    )
+    shadow = cv2.GaussianBlur(np.isfinite(touched).astype(np.float32), (0, 0), _SOFT_PX)
+    free = (1 - covered) * (1 - 0.22 * shadow)
+    rgb = stone + free[..., None] * _GROUND
     return (rgb * 255 + 0.5).astype(np.uint8)
 
 
