@@ -103,13 +103,12 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   }, [draft.problem]);
 
   // Full quality: once the kept recipe is the one on the screen.
-  const resting = piece !== undefined && recipe === piece.recipe;
+  const kept = piece !== undefined && recipe === piece.recipe ? recipe : undefined;
   const pieceId = piece?.id ?? "";
   // Another one, too, when a piece that this one is joined with has become another.
   const state = piece?.state ?? "";
   useEffect(() => {
-    const kept = wanted.current;
-    if (!resting || !kept) return;
+    if (!kept) return;
     let dropped = false;
     const asked = performance.now();
     setCalledOff(false);
@@ -147,7 +146,7 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
       dropped = true;
       setWork(undefined);
     };
-  }, [resting, pieceId, state, round]);
+  }, [kept, pieceId, state, round]);
 
   const cancel = useCallback(() => {
     void api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: jobId.current } } });
