@@ -164,9 +164,9 @@ def silhouette(seed: int) -> Outline:
     return traced_wide(shape_field(picture, None, "dark"), 60.0, 0.5, None, 35.0).outline
 
 
-@pytest.mark.parametrize("first", range(0, 8, 4))
+@pytest.mark.parametrize("first", (0, 4))
 def test_every_silhouette_becomes_closed_solids(first: int) -> None:
-    for seed in range(first, first + 4):
+    for seed in range(first, first + 2):
         own = silhouette(seed)
         as_trimesh(cutter(own, Cutter(details=4 if seed % 2 else None))[0])
         if seed % 4 == 0:

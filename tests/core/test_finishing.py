@@ -109,6 +109,7 @@ def test_a_steep_edge_is_left_as_it_is_and_fine_noise_is_not() -> None:
 
 
 def test_the_default_is_light_and_the_picture_is_exact(photo: np.ndarray) -> None:
+    photo = photo[::2, ::2]
     light, exact = made(photo), made(photo, {"detail": "picture"})
     assert light.report.triangles < 0.2 * exact.report.triangles
     for result in (light, exact):
@@ -116,9 +117,10 @@ def test_the_default_is_light_and_the_picture_is_exact(photo: np.ndarray) -> Non
         assert mesh.is_watertight
         assert mesh.is_winding_consistent
     rng = np.random.default_rng(0)
-    row, col = rng.integers(0, 900, 200), rng.integers(0, 1200, 200)
-    pitch = 40 / 1199
-    hits = highest_hits(exact.mesh, col * pitch, (899 - row) * pitch)
+    rows, cols = photo.shape
+    row, col = rng.integers(0, rows, 200), rng.integers(0, cols, 200)
+    pitch = 40 / (cols - 1)
+    hits = highest_hits(exact.mesh, col * pitch, (rows - 1 - row) * pitch)
     assert np.abs(hits - (1 + 3 * photo[row, col])).max() <= 0.0101
     assert light.finish is not None
     assert (light.finish.within_mm, light.finish.pitch_mm) == (0.01, 0.0525)

@@ -423,7 +423,7 @@ def test_an_obj_in_a_zip_comes_with_its_colours_and_goes_out_with_them(client: T
 def test_art_on_a_body_stays_open_to_the_end(client: TestClient) -> None:
     from tests.pictures import png, ramp
 
-    piece = bring(client, ball(20, 5))
+    piece = bring(client, ball(20, 4))
     answer = client.post("/api/pictures", files={"file": ("ramp.png", png(ramp(40, 40)))})
     kept = answer.json()
     art = {
