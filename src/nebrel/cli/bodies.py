@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from nebrel.cli.options import mesh_output
+from nebrel.cli.options import length, mesh_output
 
 UNITS = ("mm", "cm", "m", "in")
 
@@ -25,6 +25,14 @@ def add_output(parser: argparse.ArgumentParser, json: bool = False) -> None:
     )
     if json:
         parser.add_argument("--json", action="store_true", help="say it as one line of JSON")
+
+
+def plane(text: str) -> tuple[str, float]:
+    """A plane across an axis: which, and where in mm."""
+    axis, equals, where = text.partition("=")
+    if axis.strip().lower() not in ("x", "y", "z") or not equals:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no plane, as in z=12.5")
+    return axis.strip().lower(), length(where)
 
 
 def mesh_from(options: argparse.Namespace, name: str = "mesh") -> Any:

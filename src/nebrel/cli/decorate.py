@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from nebrel.cli.bodies import add_output
-from nebrel.cli.options import length
+from nebrel.cli.options import length, triple
 
 _DRAWINGS = (".svg", ".dxf")
 _PIECES = (".zip", ".json")
@@ -20,10 +20,10 @@ def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("art", type=Path, metavar="PICTURE-OR-DRAWING-OR-RECIPE")
     add_output(parser, json=True)
     parser.add_argument(
-        "--at", type=_place, required=True, metavar="X,Y,Z", help="its middle: the nearest place"
+        "--at", type=triple, required=True, metavar="X,Y,Z", help="its middle: the nearest place"
     )
     parser.add_argument(
-        "--up", type=_place, default=(0.0, 0.0, 1.0), metavar="X,Y,Z", help="its up in space (z)"
+        "--up", type=triple, default=(0.0, 0.0, 1.0), metavar="X,Y,Z", help="its up in space (z)"
     )
     parser.add_argument(
         "--wide", type=length, required=True, metavar="MM", help="along the surface"
@@ -68,14 +68,6 @@ def add(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--threshold", type=float, default=0.5, metavar="T", help="(0.5)")
     parser.add_argument("--mirror", action="store_true", help="left for right")
-
-
-def _place(text: str) -> tuple[float, float, float]:
-    try:
-        x, y, z = (float(part) for part in text.split(","))
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no place, as in 10,0,25.5") from error
-    return x, y, z
 
 
 def run(options: argparse.Namespace) -> None:

@@ -14,6 +14,10 @@ def add(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--wall", type=length, required=True, metavar="MM", help="how thick the wall is"
     )
+    parser.add_argument("--drains", type=int, default=0, metavar="N", help="holes down (0)")
+    parser.add_argument(
+        "--drain", type=length, default=3.0, metavar="MM", help="how wide each is (3)"
+    )
 
 
 def run(options: argparse.Namespace) -> None:
@@ -21,4 +25,5 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.cli.bodies import keep_mesh, mesh_from
     from nebrel.core.mesh.voxels import hollow
 
-    keep_mesh(options, hollow(mesh_from(options), options.wall)[0])
+    drains = options.drains, options.drain
+    keep_mesh(options, hollow(mesh_from(options), options.wall, *drains)[0])

@@ -19,6 +19,15 @@ def length(text: str) -> float:
         raise argparse.ArgumentTypeError(str(error)) from error
 
 
+def triple(text: str) -> tuple[float, float, float]:
+    """A place or a way in space."""
+    try:
+        x, y, z = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no place, as in 10,0,25.5") from error
+    return x, y, z
+
+
 def mesh_output(text: str) -> Path:
     """Where a mesh is written: the format follows the ending, an STL where there is none."""
     path = Path(text)

@@ -4,26 +4,18 @@ from __future__ import annotations
 
 import argparse
 
-from nebrel.cli.bodies import add_mesh
-from nebrel.cli.options import length
+from nebrel.cli.bodies import add_mesh, plane
 
 
 def add(parser: argparse.ArgumentParser) -> None:
     """Its options."""
     add_mesh(parser, json=True)
     parser.add_argument(
-        "--plane", type=_plane, required=True, metavar="x|y|z=MM", help="where it is cut"
+        "--plane", type=plane, required=True, metavar="x|y|z=MM", help="where it is cut"
     )
     parser.add_argument(
         "--keep", choices=["above", "below"], required=True, help="which side stays"
     )
-
-
-def _plane(text: str) -> tuple[str, float]:
-    axis, equals, where = text.partition("=")
-    if axis.strip().lower() not in ("x", "y", "z") or not equals:
-        raise argparse.ArgumentTypeError(f"“{text[:40]}” is no plane, as in z=12.5")
-    return axis.strip().lower(), length(where)
 
 
 def run(options: argparse.Namespace) -> None:
