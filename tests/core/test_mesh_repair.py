@@ -225,3 +225,26 @@ def test_a_hole_beside_doubles_is_counted() -> None:
 def _border(mesh: Mesh) -> np.ndarray:
     edges = Edges.of_faces(mesh.faces.astype(np.int64))
     return np.unique(edges.ends[edges.uses == 1])
+
+
+def loosened(mesh: Mesh, by_mm: float) -> Mesh:
+    """Each face by itself, its corners moved by chance."""
+    corners = mesh.vertices[mesh.faces].astype(np.float64)
+    corners += np.random.default_rng(4).normal(0, by_mm, corners.shape)
+    faces = np.arange(3 * len(corners), dtype=np.int32).reshape(-1, 3)
+    return Mesh(corners.reshape(-1, 3).astype(np.float32), faces)
+
+
+def test_gaps_of_a_hair_are_joined_and_wider_ones_said() -> None:
+    whole = ball(20)
+    found = repair(loosened(whole, 3e-4))  # up to 0.002 mm apart, on 40 mm
+    assert found.report.manifold
+    assert found.report.volume_mm3 == pytest.approx(measure(whole).volume_mm3, rel=1e-3)
+    with pytest.raises(NotSolid, match="hang together nowhere within 0.008"):
+        repair(loosened(whole, 0.05))
+
+
+def test_two_of_the_same_are_doubles_and_nothing_else() -> None:
+    faults = find_faults(merge(joined(ball(10), ball(10))), thickness=False)
+    assert faults.duplicates == len(ball(10).faces)
+    assert faults.floaters == faults.flipped == faults.self_crossings == 0

@@ -19,6 +19,7 @@ from tests.e2e.hands import (
     recipe_of,
     row,
     saved,
+    still,
     trail,
 )
 from tests.pictures import png, ramp
@@ -114,6 +115,7 @@ def test_tools_act_at_their_own_stop(bench: Page, server: Server) -> None:
 
 def test_esc_and_a_lost_window_end_what_is_held(bench: Page, server: Server) -> None:
     add(bench, "Brush")
+    still(bench)
     place = placer(bench, COLS, ROWS)
     bench.mouse.move(*place((50, 50)))
     bench.mouse.down()

@@ -16,6 +16,7 @@ from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.rows import unique_rows
 
 Ints = NDArray[np.int64]
+_LEAST_FACES = 4  # of a body
 _NEEDLE = 1e-3  # height by length
 _FLAT = 1e-5  # the same: no more than single precision leaves of nothing
 _RAYS = (500, 5_000, 50_000)  # after which the thinnest so far is looked at
@@ -75,13 +76,15 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
     real = np.flatnonzero(~same_corner(faces))
     doubles = real[repeated(faces[real])]
     edges = Edges.of_faces(faces[real])
-    once = Edges.of_faces(faces[np.setdiff1d(real, doubles)]) if len(doubles) else edges
-    body, flip = oriented(faces[real], edges, corners[real])
+    # What is there twice would part every body into its faces.
+    single = np.setdiff1d(real, doubles) if len(doubles) else real
+    once = Edges.of_faces(faces[single]) if len(doubles) else edges
+    body, flip = oriented(faces[single], once, corners[single])
     near = Nearby.of(mesh)
     crossing = crossings(corners, faces, extent_of(mesh.vertices), near)
     crossing[flat] = 0
     crossing[doubles] = 0
-    inner = inside_another(corners[real], body)
+    inner = inside_another(corners[single], body)
     return Faults(
         holes=_holes(once),
         flipped=int(flip.sum()),
@@ -95,12 +98,12 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
         places={
             "holes": np.unique(once.ends[once.uses == 1]),
             "nonmanifold_edges": np.unique(edges.ends[edges.uses > 2]),
-            "flipped": real[flip],
+            "flipped": single[flip],
             "degenerate": np.flatnonzero(flat),
             "needles": np.flatnonzero(needles),
             "duplicates": doubles,
             "self_crossings": np.flatnonzero(crossing),
-            "floaters": real[np.isin(body, inner)],
+            "floaters": single[np.isin(body, inner)],
         },
     )
 
@@ -255,8 +258,10 @@ def inside_another(corners: NDArray[np.float64], body: Ints) -> Ints:
     """Bodies that lie inside another and look outwards: they add nothing to it."""
     if not len(body) or body.max() == 0:
         return np.zeros(0, np.int64)
-    outwards = np.flatnonzero(np.bincount(body, volumes(corners)) > 0)
-    return contained(corners, body, outwards, outwards)
+    outwards = np.bincount(body, volumes(corners)) > 0
+    # Fewer faces go around nothing, and loose ones may be many.
+    whole = np.bincount(body) >= _LEAST_FACES
+    return contained(corners, body, np.flatnonzero(outwards), np.flatnonzero(outwards & whole))
 
 
 def contained(corners: NDArray[np.float64], body: Ints, inner: Ints, outer: Ints) -> Ints:

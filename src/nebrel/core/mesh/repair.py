@@ -35,8 +35,10 @@ from nebrel.core.solid.closed import closed
 
 Ints = NDArray[np.int64]
 Places = NDArray[np.float64]
-_NEAR = 2e-5  # of the extent: borders this close belong together
+_NEAR = 2e-5, 6e-5, 2e-4  # of the extent: borders this close belong together, the nearest first
+_APART = 0.2  # of the edges of borders: what is further away is another place
 _HAIR = 1e-6  # of the extent
+_LEAST_FACES = 4
 _ROUNDS = 6
 _SPIKES = 3  # times that single vertices are taken out before whole neighbourhoods
 _SPIKE = 0.6  # of the faces of a vertex pass through others
@@ -143,6 +145,10 @@ def _finished(work: _Work, mesh: Mesh) -> Repaired:
         raise NotSolid(mesh.name, f"{_left(found)} left after mending it", "Rebuild it instead")
     if report.volume_mm3 <= _NOTHING * report.area_mm2 * work.extent:
         count = int((Edges.of_faces(mesh.faces.astype(np.int64)).uses == 1).sum())
+        if count == 3 * len(mesh.faces) > 9:
+            near = f"{_NEAR[-1] * work.extent:.2g} mm"
+            left = f"its {len(mesh.faces)} faces hang together nowhere within {near}"
+            raise NotSolid(mesh.name, left, "Rebuild it, with voxels wider than what is between")
         left = f"its {count} open edges close around nothing" if count else "it encloses nothing"
         raise NotSolid(mesh.name, f"{left}: a sheet is left", "Thicken it instead")
     if mesh.colours is not None and found.colours is None:
@@ -202,8 +208,9 @@ def _faulty(mesh: Mesh) -> bool:
     )
 
 
-def _crossing(vertices: Any, faces: Ints) -> Ints:
-    found = crossings(vertices[faces].astype(np.float64), faces, extent_of(vertices))
+def _crossing(vertices: Any, faces: Ints, extent: float | None = None) -> Ints:
+    extent = extent_of(vertices) if extent is None else extent
+    found = crossings(vertices[faces].astype(np.float64), faces, extent)
     return np.flatnonzero(found)
 
 
@@ -321,25 +328,34 @@ class _Work:
 
     def stitch(self) -> None:
         """Join borders that lie on one another, and vertices that lie on a border's edge."""
-        near = _NEAR * self.extent
-        edges = Edges.of_faces(self.faces)
-        border = np.unique(edges.ends[edges.uses == 1])
-        if not len(border):
-            return
+        closed, split = 0, 0
+        for share in _NEAR:
+            edges = Edges.of_faces(self.faces)
+            ends = edges.ends[edges.uses == 1]
+            if not len(ends):
+                break
+            long = np.linalg.norm(self.vertices[ends[:, 0]] - self.vertices[ends[:, 1]], axis=1)
+            near = share * self.extent
+            if share > _NEAR[0]:
+                near = min(near, _APART * float(np.median(long)))
+            closed += self._weld_border(np.unique(ends), near)
+            for _ in range(_ROUNDS * 4):
+                found = self._on_edges(near)
+                made = self._split_edges(*found) if found else 0
+                if not made:
+                    break
+                split += made
+        self.say(closed, "gap closed", "gaps closed")
+        self.say(split, "edge joined to a vertex on it", "edges joined to vertices on them")
+
+    def _weld_border(self, border: Ints, near: float) -> int:
+        """Vertices along what is open that lie as near as that made one; how many pairs."""
         from scipy.spatial import cKDTree
 
         pairs = cKDTree(self.vertices[border]).query_pairs(near, output_type="ndarray")
         if len(pairs):
             self._weld(border[pairs[:, 0]], border[pairs[:, 1]])
-            self.say(len(pairs), "gap closed", "gaps closed")
-        split = 0
-        for _ in range(_ROUNDS * 4):
-            found = self._on_edges(near)
-            made = self._split_edges(*found) if found else 0
-            if not made:
-                break
-            split += made
-        self.say(split, "edge joined to a vertex on it", "edges joined to vertices on them")
+        return len(pairs)
 
     def _on_edges(self, near: float) -> tuple[Ints, Ints, Ints] | None:
         """Open edges, and the vertex of another that lies on each, nearest to its start."""
@@ -443,11 +459,16 @@ class _Work:
         """Take out what passes through its own body; whether there was any."""
         edges = Edges.of_faces(self.faces)
         body, _ = oriented(self.faces, edges, self.vertices[self.faces])
-        own = []
-        for part in np.unique(body):
-            rows = np.flatnonzero(body == part)
-            own.append(rows[_crossing(self.vertices, self.faces[rows])])
-        crossing = np.concatenate(own) if own else np.zeros(0, np.int64)
+        order = np.argsort(body, kind="stable")
+        size = np.bincount(body)
+        parts = np.split(order, np.cumsum(size)[:-1])
+        # Of fewer faces none crosses another of its own, and loose ones may be many.
+        own = [
+            rows[_crossing(self.vertices, self.faces[rows], self.extent)]
+            for rows in parts
+            if len(rows) >= _LEAST_FACES
+        ]
+        crossing = np.sort(np.concatenate(own)) if own else np.zeros(0, np.int64)
         if not len(crossing):
             return False
         if tries < _SPIKES and self._cut_spikes(crossing):
