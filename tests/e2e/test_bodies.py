@@ -16,6 +16,7 @@ from tests.e2e.hands import add as add_to
 from tests.e2e.hands import (
     brought,
     canvas,
+    closed,
     downloaded,
     dragged,
     exported,
@@ -167,6 +168,7 @@ def test_a_brush_smooths_where_it_passes(page: Page, server: Server) -> None:
     add(page, "Smooth")
     page.get_by_text("by a brush", exact=True).click()
     expect(page.get_by_role("button", name="Draw on the piece")).to_be_visible()
+    closed(page)
     dragged(page, middle_of(canvas(page)), (40, 10))
     expect(steps(page)).to_contain_text("1 stroke")
     expect(figure(page, "Moved at most")).to_have_text(re.compile(r"^0\.[1-5]\d* mm$"))

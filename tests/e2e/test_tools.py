@@ -24,6 +24,7 @@ from tests.e2e.hands import (
 )
 from tests.pictures import png, ramp
 from tests.recipes import pictured, tones_of
+from tests.waiting import until
 
 COLS, ROWS = 300, 200
 PULLS = {
@@ -163,10 +164,13 @@ def test_everything_is_reached_in_a_small_window(bench: Page) -> None:
     bench.set_viewport_size({"width": 640, "height": 400})
 
     def in_sight(name: str) -> None:
-        box = bench.get_by_role("button", name=name, exact=True).bounding_box()
-        assert box
-        assert 0 <= box["x"] <= box["x"] + box["width"] <= 640
-        assert 0 <= box["y"] <= box["y"] + box["height"] <= 400
+        def inside() -> bool:
+            box = bench.get_by_role("button", name=name, exact=True).bounding_box()
+            assert box
+            across = 0 <= box["x"] <= box["x"] + box["width"] <= 640
+            return across and 0 <= box["y"] <= box["y"] + box["height"] <= 400
+
+        until(inside)
 
     for name in ("Undo", "Redo", "Export"):
         in_sight(name)

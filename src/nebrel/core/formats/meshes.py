@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import logging
 import struct
@@ -18,6 +19,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
 from nebrel.core.formats.brought import Brought, Unit
 from nebrel.core.formats.files import Tell, writing
+from nebrel.core.formats.quantised import check_required, in_floats
 from nebrel.core.formats.stl import read_any_stl, write_stl
 from nebrel.core.mesh.measure import merge
 
@@ -191,9 +193,11 @@ def _ply(path: Path) -> Brought:
 
 def _gltf(path: Path) -> Brought:
     document = _document(path)
+    check_required(document, path.name)
     extras = document.get("asset", {}).get("extras", {})
     ours = isinstance(extras, dict) and extras.get("unit") == "mm"
-    scene = _trimesh(path, "gltf" if ending_of(path) == ".gltf" else "glb")
+    plain = io.BytesIO(in_floats(path.read_bytes(), path.name))
+    scene = _loaded(plain, "gltf" if ending_of(path) == ".gltf" else "glb")
     parts = []
     for node in scene.graph.nodes_geometry:
         matrix, name = scene.graph[node]
@@ -217,11 +221,15 @@ def _gltf(path: Path) -> Brought:
 
 
 def _trimesh(path: Path, kind: str, **more: Any) -> Any:
+    with path.open("rb") as file:  # so that nothing beside it is read
+        return _loaded(file, kind, **more)
+
+
+def _loaded(file: BinaryIO, kind: str, **more: Any) -> Any:
     import trimesh
 
     logging.getLogger("trimesh").setLevel(logging.CRITICAL)  # what is wrong is said by us, once
-    with path.open("rb") as file:  # so that nothing beside it is read
-        return trimesh.load(file, file_type=kind, process=False, **more)
+    return trimesh.load(file, file_type=kind, process=False, **more)
 
 
 def _of(loaded: Any, name: str, matrix: np.ndarray) -> Mesh:
