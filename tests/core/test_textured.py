@@ -6,8 +6,10 @@ import trimesh
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
+from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.smooth import Stroke
 from nebrel.core.mesh.textured import Region, Tile, textured
+from nebrel.core.recipe.ready import READY, sizes_of
 from nebrel.core.solid.ready import ready_mesh
 
 
@@ -90,3 +92,15 @@ def test_what_cannot_be_textured_is_refused_in_words() -> None:
         textured(column(), tile, 0.8, "out", Region(beyond=(2, 50.0, True)))
     with pytest.raises(InvalidValue, match="million triangles"):
         textured(column(), Tile(waves(), 0.4), 0.1, "out", Region(), detail_mm=0.02)
+
+
+def test_the_edge_of_a_wall_is_not_its_thickness() -> None:
+    bottle = READY["bottle"].model_validate({"wall": 1.5})
+    body = ready_mesh("bottle", **sizes_of(bottle))
+    tile = Tile(np.zeros((8, 8), np.float32), 12.0)
+    front = Region(facing=((0.0, -1.0, 0.0), 60.0))
+    # Across the edge of its mouth it is 0.25 mm.
+    found = textured(body, tile, 0.5, "in", front, detail_mm=1.0)
+    assert measure(found).volume_mm3 < measure(body).volume_mm3
+    with pytest.raises(InvalidValue, match=r"the wall is 1\.5 mm thick"):
+        textured(body, tile, 1.45, "in", front, detail_mm=1.0)

@@ -36,6 +36,7 @@ def drag_row(page: Page, name: str, onto: str) -> None:
     page.mouse.move(x0, y0)
     page.mouse.down()
     page.mouse.move(x0, y0 + 6)
+    expect(row(page, name)).to_have_class(re.compile("dragged"))
     page.mouse.move(x1, y1, steps=6)
     page.mouse.up()
 
@@ -162,6 +163,7 @@ def test_reorder_switch_off_take_away_and_undo(page: Page, server: Server) -> No
     row(page, "Invert").get_by_role("button").first.press("Alt+ArrowUp")
     expect(names.first).to_have_attribute("aria-label", "Invert")
     page.keyboard.press("Escape")
+    expect(page.locator(".ordered-editor")).to_have_count(0)
     drag_row(page, "Invert", "Exposure")
     expect(names.first).to_have_attribute("aria-label", "Exposure")
     row(page, "Invert").get_by_label("More for Invert").click()

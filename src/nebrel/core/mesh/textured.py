@@ -27,6 +27,7 @@ _COARSE = 1 / 12  # of a tile
 _SHARP = 6  # power of what shares a place between the sides
 _ASKED = 4000  # places whose wall is measured
 _LEFT_MM = 0.1
+_OPPOSITE = 0.85  # cosine between a way through a wall and what its other side looks
 _PROFILE = 4000  # places along an axis
 Floats64 = NDArray[np.float64]
 
@@ -313,7 +314,12 @@ def _check_wall(body: Mesh, covered: NDArray[np.bool_], deep_mm: float) -> None:
     near = Nearby.of(body)
     starts = np.ascontiguousarray(corners.mean(axis=1) + 1e-4 * ways)
     away, face = first_hits(near.corners, near.boxes, starts, np.ascontiguousarray(ways), 1e-4, 1e9)
-    wall = float(away[face >= 0].min(initial=np.inf))
+    # Across an edge the way is short, too; the other side of a wall looks the other way.
+    hit = near.corners[np.maximum(face, 0)]
+    outward = np.cross(hit[:, 1] - hit[:, 0], hit[:, 2] - hit[:, 0])
+    length = np.maximum(np.linalg.norm(outward, axis=1), 1e-300)
+    across = (face >= 0) & (np.einsum("ij,ij->i", outward, ways) > _OPPOSITE * length)
+    wall = float(away[across].min(initial=np.inf))
     if wall < deep_mm + _LEFT_MM:
         raise InvalidValue(
             "depth",
