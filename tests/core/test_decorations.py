@@ -1,5 +1,8 @@
 """Art on bodies: unrolled by length, raised and sunk along the normals, closed."""
 
+import re
+from typing import Any
+
 import numpy as np
 import pytest
 import trimesh
@@ -12,6 +15,7 @@ from nebrel.core.kernel import Solid, block, cylinder
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.solid.decorate import LIFT_MM, Does, decorate
+from nebrel.core.solid.spread import Placing, spread
 
 UP = (0.0, 0.0, 1.0)
 
@@ -86,7 +90,7 @@ def test_heights_are_along_the_normal() -> None:
 
 
 def test_what_reaches_beyond_a_fold_is_refused_with_what_fits() -> None:
-    with pytest.raises(InvalidValue, match="no larger than"):
+    with pytest.raises(InvalidValue, match="smaller"):
         unroll(of(trimesh.creation.box((20, 20, 20))), (10, 0, 0), UP, 0, 25)
     open_ = ball()
     half = Mesh(open_.vertices, open_.faces[(open_.vertices[open_.faces][..., 1] > -3).all(axis=1)])
@@ -186,3 +190,18 @@ def test_through_a_wall_it_is_an_opening() -> None:
     assert gone == pytest.approx(np.pi * 36 * 3 * 23.5 / 25, rel=0.02)
     made = trimesh.Trimesh(found.vertices, found.faces, process=False)
     assert made.euler_number == trimesh.Trimesh(shell.vertices, shell.faces).euler_number - 2
+
+
+def test_what_is_too_large_is_told_how_large_it_may_be() -> None:
+    body = of(trimesh.creation.icosphere(subdivisions=4, radius=30))
+    names: dict[str, Any] = {"lie": "surface", "level": False, "layout": "around", "line": "edge"}
+    once: dict[str, Any] = {"turn": 0.0, "repeat": 1, "rows": 1, "gap_mm": 1.0, "row_gap_mm": 1.0}
+    how = Placing(at=(0, -30, 0), up=UP, axis=2, **once, **names)
+    with pytest.raises(InvalidValue, match="no larger than") as refused:
+        spread(body, how, (200.0, 30.0))
+    wide, tall = map(float, re.findall(r"([\d.]+) × ([\d.]+) mm", refused.value.remedy)[0])
+    assert wide / tall == pytest.approx(200 / 30, rel=0.02)
+    assert np.hypot(wide, tall) > 90  # of the 188 mm around it
+    spread(body, how, (wide, tall))
+    with pytest.raises(InvalidValue):
+        spread(body, how, (wide * 1.5, tall * 1.5), draft=True)

@@ -152,6 +152,7 @@ def test_two_pieces_are_joined_and_one_leads_to_the_other(page: Page, server: Se
     add(page, "Join")
     page.get_by_label("With", exact=True).select_option("pin")
     expect(page.get_by_text("It stays linked")).to_be_visible()
+    expect(figure(page, "Volume, cm³")).to_have_text("8 → 8.32")
     page.get_by_text("taken away", exact=True).click()
     typed(page, "z", "-15 mm")
     # 20 × 20 × 20 less 4 × 4 × 20

@@ -161,7 +161,7 @@ def unroll(
             "size",
             f"the surface folds, or ends, {reach:.3g} mm from the middle, and it reaches "
             f"{reach_mm:.3g} mm",
-            f"Make it no larger than {2 * reach / 2**0.5:.3g} mm, or choose another place",
+            "Make it smaller, or choose another place",
         )
     radius = _least_radius(vertices, normals, faces, np.hypot(*spots.T) <= reach_mm)
     return Unrolled(near, stretch, radius, vertices[faces], normals[faces], spots[faces], reach_mm)

@@ -21,6 +21,8 @@ from nebrel.core.solid.decorate import Mirrored
 
 _BEYOND = 1.02  # of what is needed around the middle
 _STEP_MM = 0.05
+_TRIES, _SMALLER = 8, 0.8  # times as large, one after the other, in search of what fits
+_A_LITTLE_LESS = 0.98
 _KNOWN_AGAIN = 3  # reaches from one to twice as much
 Place = tuple[float, float, float]
 Lay = Callable[..., Lying]
@@ -114,7 +116,16 @@ def spread(
         if how.lie == "straight":
             return straight_on(body, at, up, turn, size, box)
         reach = reach_of(size) if own is None else own.reach_mm * _BEYOND
-        return unroll(body, at, up, turn, reach, draft, coarse)
+
+        def unrolled(share: float) -> Lying:
+            return unroll(body, at, up, turn, reach * share, draft, coarse)
+
+        try:
+            return unrolled(1.0)
+        except InvalidValue as error:
+            if error.what != "size" or draft:  # nobody waits for what is being dragged
+                raise
+            raise InvalidValue(error.what, error.why, _fitting(unrolled, size)) from error
 
     if how.layout == "mirror":
         return _mirrored(body, how, size_mm, lying)
@@ -131,6 +142,30 @@ def spread(
         there = triple(round_ @ (np.array(how.at) - middle) + middle)
         places.append(lying(there, triple(round_ @ np.array(how.up)), how.turn, size_mm))
     return tuple(places)
+
+
+def _fitting(unrolled: Callable[[float], Lying], size_mm: tuple[float, float]) -> str:
+    """What to do where art is too large: how large it may be there, found by trying."""
+
+    def lies(share: float) -> bool:
+        try:
+            unrolled(share)
+        except InvalidValue:
+            return False
+        return True
+
+    # From above: what is smaller does not always lie where what is larger does.
+    for n in range(1, _TRIES + 1):
+        share = _SMALLER**n
+        if not lies(share):
+            continue
+        for said in (share * (1 + 1 / _SMALLER) / 2, share):
+            # A little less is said, and tried as well.
+            fits = said * _A_LITTLE_LESS
+            if lies(said) and lies(fits):
+                wide, tall = (side * fits for side in size_mm)
+                return f"Make it no larger than {wide:.3g} × {tall:.3g} mm, or choose another place"
+    return "Choose another place: made much smaller it does not lie there either"
 
 
 def reach_of(size_mm: tuple[float, float]) -> float:
