@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import trimesh
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
@@ -152,6 +153,11 @@ def test_what_a_body_goes_around_is_counted_once() -> None:
     inner = ball(5)
     hollow = joined(ball(10), Mesh(inner.vertices, np.ascontiguousarray(inner.faces[:, ::-1])))
     assert held_mm3(hollow) == pytest.approx(measure(hollow).volume_mm3, rel=0.01)
+    # Thin wires fill next to nothing of their box.
+    thin = trimesh.creation.torus(40, 0.1, 200, 12)
+    thin.apply_transform(trimesh.transformations.rotation_matrix(0.7, (1, 0.3, 0)))
+    wire = Mesh(thin.vertices.astype(np.float32), thin.faces.astype(np.int32))
+    assert held_mm3(wire) == pytest.approx(measure(wire).volume_mm3, rel=0.15)
 
 
 def test_a_hollow_inside_is_no_fault() -> None:
