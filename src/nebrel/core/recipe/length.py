@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from nebrel.core.lengths import parse_length
 
@@ -15,7 +15,8 @@ class Length(BaseModel):
     model_config = ConfigDict(frozen=True, allow_inf_nan=False)
 
     mm: float
-    text: str | None = None
+    # A limit has it looked at: half of a letter could be kept, and never be read again.
+    text: Annotated[str, Field(max_length=10_000)] | None = None
 
     @model_validator(mode="before")
     @classmethod
