@@ -6,9 +6,11 @@ import trimesh
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
+from nebrel.core.mesh.crossings import crossings, extent_of
+from nebrel.core.mesh.held_back import held_back
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.smooth import Stroke
-from nebrel.core.mesh.textured import Region, Tile, textured
+from nebrel.core.mesh.textured import Region, Tile, Way, textured
 from nebrel.core.recipe.ready import READY, sizes_of
 from nebrel.core.solid.ready import ready_mesh
 
@@ -81,6 +83,33 @@ def test_under_a_brush_and_half_of_each() -> None:
     near = made.vertices[moved]
     assert near[:, 0].min() > 18 and np.abs(near[:, 1]).max() < 4.1
     assert away[moved].max() > 20.2 and away[moved].min() < 19.8
+
+
+@pytest.mark.parametrize("way", ["out", "in"])
+def test_across_a_sharp_edge_it_does_not_pass_through_itself(way: Way) -> None:
+    small = ready_mesh("cylinder", diameter=12, tall=10, round=0)
+    made = textured(small, Tile(waves(), 6), 0.4, way, Region(fade_mm=0), detail_mm=0.2)
+    checked(made)
+    faces = made.faces.astype(np.int64)
+    corners = made.vertices[faces].astype(np.float64)
+    assert not crossings(corners, faces, extent_of(made.vertices)).any()
+    # Away from the edges it is as deep as it was asked for.
+    away = np.hypot(*made.vertices[(made.vertices[:, 2] > 2) & (made.vertices[:, 2] < 8), :2].T)
+    side = away[away > 5]
+    low, high = (6, 6.4) if way == "out" else (5.6, 6)
+    assert side.min() == pytest.approx(low, abs=0.03)
+    assert side.max() == pytest.approx(high, abs=0.03)
+
+
+def test_what_cannot_go_all_the_way_goes_as_far_as_it_can() -> None:
+    body = ready_mesh("sphere", diameter=10)
+    flat = body.vertices * np.float32([1, 1, 0])
+    places, clean = held_back(body.vertices.astype(np.float64), flat.astype(np.float64), body.faces)
+    assert clean
+    faces = body.faces.astype(np.int64)
+    assert not crossings(places[faces], faces, 10.0).any()
+    same, clean = held_back(places, places + 1.0, body.faces)
+    assert clean and np.array_equal(same, places + 1.0)
 
 
 def test_what_cannot_be_textured_is_refused_in_words() -> None:

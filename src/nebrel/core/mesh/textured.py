@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.crossing_kernels import first_hits
+from nebrel.core.mesh.held_back import held_back
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.normals import outward_of
 from nebrel.core.mesh.place import middle_of
@@ -161,8 +162,11 @@ def textured(
     normals = outward_of(vertices, fine.faces)
     tone = seen.tones(vertices[some], normals[some])
     level = {"out": 0.0, "in": -1.0, "even": -0.5}[way]
-    vertices[some] += (depth_mm * (tone + level) * weight[some])[:, None] * normals[some]
-    return replace(fine, vertices=vertices.astype(np.float32))
+    moved = vertices.copy()
+    moved[some] += (depth_mm * (tone + level) * weight[some])[:, None] * normals[some]
+    if not draft:
+        moved, _ = held_back(vertices, moved, fine.faces)
+    return replace(fine, vertices=moved.astype(np.float32))
 
 
 def _too_fine(edge_mm: float) -> InvalidValue:
