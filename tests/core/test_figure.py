@@ -1,6 +1,8 @@
 """Subjects found in pictures, and inflated."""
 
+import re
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -133,6 +135,19 @@ def test_a_plate_keeps_it_from_tipping() -> None:
     middle = middle_of_mass(held.mesh)
     assert np.abs(middle[:2]).max() < 4
     assert held.mesh.vertices[:, 2].min() == pytest.approx(0, abs=1e-5)
+
+
+def test_what_tips_over_is_said_to_with_what_was_tried() -> None:
+    ball = find_subject(cut_out(drawn(disc(70))))
+    made = make_figure(ball, Wanted(resolution=SMALL))
+    (said,) = [note for note in made.notes if "tips over" in note or "does not stand" in note]
+    found = re.search(r"with a plate of ([\d.]+) mm only at (\d+) degrees", said)
+    assert found is not None and "on feet of" in said
+    # That is so of the figure itself, too.
+    held = make_figure(ball, Wanted(resolution=SMALL, base_mm=float(found[1])))
+    assert held.tips_deg == pytest.approx(float(found[2]), abs=1.5) and held.notes == ()
+    for lies in (Wanted(way="half"), Wanted(way="turn", half_round=True)):
+        assert make_figure(ball, replace(lies, resolution=SMALL)).notes == ()
 
 
 def two(x: np.ndarray, y: np.ndarray) -> np.ndarray:

@@ -16,14 +16,22 @@ PLAIN = Network(values="0 to 1")
 
 
 def kept(
-    path: Path, nodes: list[onnx.NodeProto], rows: object = "h", constants: object = ()
+    path: Path,
+    nodes: list[onnx.NodeProto],
+    rows: object = "h",
+    constants: object = (),
+    domain: str | None = None,
+    opset: int = 17,
 ) -> Path:
     """A file of one picture (1, 3, h, w) to y."""
     shape = [1, 3, "h", "w"]
     taken = helper.make_tensor_value_info("x", TensorProto.FLOAT, shape)
     given = helper.make_tensor_value_info("y", TensorProto.FLOAT, None)
     graph = helper.make_graph(nodes, "g", [taken], [given], list(constants))  # type: ignore[call-overload]
-    model = helper.make_model(graph, opset_imports=[helper.make_opsetid("", 17)])
+    imported = [helper.make_opsetid("", opset)]
+    if domain is not None:
+        imported.append(helper.make_opsetid(domain, 1))
+    model = helper.make_model(graph, opset_imports=imported)
     model.ir_version = 8
     onnx.save(model, str(path))
     return path
@@ -71,6 +79,11 @@ def wrong(folder: Path, name: str) -> tuple[Path, Network]:
         kept(path, [helper.make_node("Identity", ["x"], ["y"])])
     elif name == "operator":
         kept(path, [helper.make_node("FrobnicateDepth", ["x"], ["y"])])
+    elif name == "of others":
+        node = helper.make_node("Sharpen", ["x"], ["y"], domain="org.elsewhere")
+        kept(path, [node], domain="org.elsewhere")
+    elif name == "newer":
+        kept(path, [helper.make_node("Relu", ["x"], ["y"])], opset=999)
     elif name == "flat":
         kept(
             path,
@@ -91,7 +104,9 @@ def wrong(folder: Path, name: str) -> tuple[Path, Network]:
         ("gone", UnreadableFile, "cannot be read"),
         ("text", UnreadableFile, "no network"),
         ("cut short", UnreadableFile, "no network"),
-        ("operator", UnreadableFile, "operator that is missing"),
+        ("operator", UnreadableFile, "the operator FrobnicateDepth, which is missing"),
+        ("of others", UnreadableFile, "the operator org.elsewhere:Sharpen, which is missing"),
+        ("newer", UnreadableFile, "version 999 of operators, which is too new"),
         ("channels", InvalidValue, "not depth"),
         ("flat", InvalidValue, "same depth everywhere"),
         ("40 GB", InvalidValue, "needs more than 8 GB"),

@@ -35,6 +35,9 @@ def test_a_model_is_ordered_and_becomes_a_piece(client: TestClient) -> None:
     body = {"recipe": recipe, "name": "A doll"}
     order = client.post("/api/orders/figure", json=body).json()
     assert order["filename"] == "A doll.png" and order["state"] == "sending"
+    twice = client.post("/api/orders/figure", json=body)
+    assert twice.status_code == 409 and "ordered already, as A doll.png" in twice.text
+    assert twice.json()["error"]["kind"] == "repeated" and len(client.get("/api/orders").json()) == 1
     seen = client.get(f"/api/orders/{order['id']}/picture")
     assert seen.headers["content-type"] == "image/png"
     early = client.post(f"/api/orders/{order['id']}/piece")
@@ -47,6 +50,12 @@ def test_a_model_is_ordered_and_becomes_a_piece(client: TestClient) -> None:
     assert client.post(f"/api/orders/{order['id']}/cancel").status_code == 409
     assert client.post(f"/api/orders/{order['id']}/again").status_code == 200
     until(lambda: state() == "done")
+    sent = {"file": ("again.png", seen.content)}
+    assert "its model is here" in client.post("/api/orders", files=sent).text
+    meant = client.post("/api/orders", params={"again": True}, files=sent).json()
+    client.post(f"/api/orders/{meant['id']}/cancel")
+    until(lambda: state() == "cancelled")
+    assert client.delete(f"/api/orders/{meant['id']}").status_code == 204
     piece = client.post(f"/api/orders/{order['id']}/piece").json()
     assert piece["name"] == "A doll" and piece["recipe"]["begins"]["kind"] == "body"
     assert client.get("/api/orders").json()[0]["piece_id"] == piece["id"]

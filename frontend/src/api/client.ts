@@ -164,11 +164,11 @@ export async function addNetwork(file: File): Promise<Schemas["NetworkInfo"]> {
   return (await response.json()) as Schemas["NetworkInfo"];
 }
 
-/** Have a model made of a picture, elsewhere. */
-export async function orderModel(file: File): Promise<Order> {
+/** Have a model made of a picture, elsewhere; `again`, although the same is ordered already. */
+export async function orderModel({ file, again = false }: { file: File; again?: boolean }): Promise<Order> {
   const form = new FormData();
   form.append("file", file, file.name);
-  const response = await takeRaw(fetch("/api/orders", { method: "POST", body: form }));
+  const response = await takeRaw(fetch(`/api/orders?again=${again}`, { method: "POST", body: form }));
   return (await response.json()) as Order;
 }
 

@@ -6,6 +6,7 @@ import { api, orderModel, type Order, take } from "../api/client";
 import { ChooseFile } from "../shared/ChooseFile";
 import { EmptyState } from "../shared/EmptyState";
 import { showError } from "../shared/notices";
+import { askOnceMore } from "./askOnceMore";
 import { PageHead } from "../shared/PageHead";
 import { Button } from "../shared/Button";
 import { OrderRow } from "./OrderRow";
@@ -31,7 +32,11 @@ export function Makers() {
   const refresh = () => {
     void askAnew(queries, "orders", "account");
   };
-  const send = useMutation({ mutationFn: orderModel, onError: showError, onSuccess: refresh });
+  const send = useMutation({
+    mutationFn: orderModel,
+    onError: (error, { file }) => askOnceMore(error, () => send.mutate({ file, again: true })),
+    onSuccess: refresh,
+  });
   const act = useMutation({ mutationFn: (act: () => Promise<unknown>) => act(), onError: showError, onSettled: refresh });
   const begin = useMutation({
     mutationFn: (order: Order) => take(api.POST("/api/orders/{order_id}/piece", { params: { path: { order_id: order.id } } })),
@@ -71,7 +76,7 @@ export function Makers() {
               <div className="workshop-head">
                 <h2>Orders</h2>
                 <span className="quiet">They go on when Nebrel was closed, and none is paid twice.</span>
-                <ChooseFile size="sm" variant="plain" label="Picture to order a model of" accept="image/*" disabled={!keyed || send.isPending} onFile={(file) => send.mutate(file)}>
+                <ChooseFile size="sm" variant="plain" label="Picture to order a model of" accept="image/*" disabled={!keyed || send.isPending} onFile={(file) => send.mutate({ file })}>
                   Order a model of a picture
                 </ChooseFile>
               </div>

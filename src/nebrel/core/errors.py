@@ -74,6 +74,12 @@ class Conflict(NebrelError):
     kind = "conflict"
 
 
+class Repeated(NebrelError):
+    """It was done already; whoever means it asks for it again."""
+
+    kind = "repeated"
+
+
 class Busy(NebrelError):
     """More is asked for than can be taken on at the moment."""
 

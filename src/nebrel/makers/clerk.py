@@ -13,7 +13,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import TypeVar
 
-from nebrel.core.errors import InvalidValue, NebrelError, NotFound
+from nebrel.core.errors import InvalidValue, NebrelError, NotFound, Repeated
 from nebrel.makers.adapter import Account, Adapter, Lasting, Passing, Status
 from nebrel.makers.keys import Keys
 from nebrel.makers.orders import Order, OrderBook
@@ -71,6 +71,7 @@ class Clerk:
         self._reach, self._pace, self._reads = reach, pace, reads
         self._poked: set[str] = set()
         self._news = threading.Condition()
+        self._ordering = threading.Lock()
         self._stopped = False
         self._thread: threading.Thread | None = None
         if book.open():
@@ -84,10 +85,31 @@ class Clerk:
         if self._thread is not None:
             self._thread.join(timeout=30)
 
-    def order(self, service: str, picture: bytes, filename: str) -> Order:
-        """Have a model made. Raises InvalidValue, StorageFailed."""
+    def order(
+        self, service: str, picture: bytes, filename: str, *, once: bool = False
+    ) -> Order:
+        """Have a model made.
+
+        Parameters
+        ----------
+        once : not where the same picture is ordered already
+
+        Raises
+        ------
+        InvalidValue, StorageFailed
+        Repeated : it is
+        """
         self.key_of(service)
-        order = self.book.add(service, picture, filename)
+        with self._ordering:
+            before = self.book.like(service, picture) if once else None
+            if before is not None:
+                stands = "its model is here" if before.done else "it is under way"
+                raise Repeated(
+                    "order",
+                    f"the same picture is ordered already, as {before.filename}; {stands}",
+                    "Order it again if you mean it: it is paid once more",
+                )
+            order = self.book.add(service, picture, filename)
         self._wake()
         return order
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -58,6 +59,11 @@ class Order:
         """Whether there is still something to do."""
         return self.state in OPEN
 
+    @property
+    def done(self) -> bool:
+        """Whether its model is here."""
+        return self.state == "done"
+
 
 class OrderBook:
     """The orders of one data folder, with their pictures and models."""
@@ -81,6 +87,17 @@ class OrderBook:
         """One. Raises NotFound."""
         with reading(self._sessions) as session:
             return _read(_get(session, order_id))
+
+    def like(self, service: str, picture: bytes) -> Order | None:
+        """The newest order of the same picture that is under way, or done."""
+        for order in self.all():
+            if order.service != service or order.cancelled or not (order.open or order.done):
+                continue
+            with suppress(OSError):
+                path = self.picture(order.id)
+                if path.stat().st_size == len(picture) and path.read_bytes() == picture:
+                    return order
+        return None
 
     def add(self, service: str, picture: bytes, filename: str) -> Order:
         """Keep a new one; it is written down before anything is sent."""

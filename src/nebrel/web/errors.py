@@ -25,6 +25,7 @@ _STATUS = {
     "not_solid": 422,
     "not_found": 404,
     "conflict": 409,
+    "repeated": 409,
     "busy": 503,
     "timed_out": 408,
     "storage_failed": 507,

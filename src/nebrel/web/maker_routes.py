@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, File, Request, Response, UploadFile
@@ -86,6 +87,7 @@ class FigureOrder(BaseModel):
     recipe: Recipe
     name: str = Field("", max_length=200)
     service: str = Field("practice", max_length=40)
+    again: bool = Field(False, description="although the same picture is ordered already")
 
 
 @router.get("/makers")
@@ -141,15 +143,19 @@ def orders(desk: OnDesk) -> list[OrderOut]:
 @router.post("/orders", status_code=201)
 @bringing
 def order_picture(
-    desk: OnDesk, request: Request, file: Annotated[UploadFile, File()], service: str = "practice"
+    desk: OnDesk,
+    request: Request,
+    file: Annotated[UploadFile, File()],
+    service: str = "practice",
+    again: bool = False,
 ) -> OrderOut:
-    """Have a model made of a picture file."""
+    """Have a model made of a picture file; again, if the same is ordered already."""
     filename = file.filename or "picture"
     data = file.file.read(_MOST_MB * 1_000_000 + 1)
     if len(data) > _MOST_MB * 1_000_000:
         raise InvalidValue(filename, f"it is over {_MOST_MB} MB", "Send a smaller picture")
     desk.store.check_picture(data, filename)
-    return OrderOut.of(desk.makers.order(service, data, filename))
+    return OrderOut.of(desk.makers.order(service, data, filename, once=not again))
 
 
 @router.post("/orders/figure", status_code=201)
@@ -157,7 +163,8 @@ async def order_figure(desk: OnDesk, body: FigureOrder) -> OrderOut:
     """Have a model made of the subject of a figure, cut out of its picture."""
     data: bytes = await desk.ask("subject_picture", recipe=body.recipe)
     called = f"{body.name or 'figure'}.png"
-    return OrderOut.of(await run_in_threadpool(desk.makers.order, body.service, data, called))
+    order = partial(desk.makers.order, body.service, data, called, once=not body.again)
+    return OrderOut.of(await run_in_threadpool(order))
 
 
 @router.post("/orders/{order_id}/again")

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { addNetwork, addPicture, api, type Figure as Begun, type Recipe, type Schemas, take } from "../../api/client";
 import { FRESH } from "../../api/fresh";
+import { askOnceMore } from "../../makers/askOnceMore";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { ChooseFile } from "../../shared/ChooseFile";
@@ -106,20 +107,20 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
 function OrderIt({ recipe, name }: { recipe: Recipe; name: string }) {
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
-  async function order() {
+  async function order(again: boolean) {
     setBusy(true);
     try {
-      await take(api.POST("/api/orders/figure", { body: { recipe, name, service: "practice" } }));
+      await take(api.POST("/api/orders/figure", { body: { recipe, name, service: "practice", again } }));
       void navigate("/makers");
     } catch (error) {
-      showError(error);
+      askOnceMore(error, () => void order(true));
     } finally {
       setBusy(false);
     }
   }
   return (
     <>
-      <Button size="sm" variant="plain" disabled={busy} onClick={() => void order()}>
+      <Button size="sm" variant="plain" disabled={busy} onClick={() => void order(false)}>
         Order a model of the subject
       </Button>
       <p className="field-help">

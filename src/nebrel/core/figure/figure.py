@@ -17,7 +17,7 @@ from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.learned import ask, bulge_of
 from nebrel.core.figure.pose import Part, is_posed, joint_of, leaning, pose
 from nebrel.core.figure.shading import fine_heights
-from nebrel.core.figure.stand import on_a_plate, on_feet, tips_at
+from nebrel.core.figure.stand import on_a_plate, on_feet, tipping, tips_at
 from nebrel.core.figure.subject import Subject, continued, with_own_colours
 from nebrel.core.figure.swell import Swollen, distances, evened, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
@@ -115,7 +115,7 @@ class Figure:
     mesh : closed, coloured, z up, facing -y, standing on z = 0, x around 0
     report : its figures
     tips_deg : at which angle it tips over
-    notes : of the subject
+    notes : of the subject, and of how it stands
     axis : what it was turned about, where it was: as `Wanted.axis`
     mm_per_px, low_mm : of the subject, and where its lower left corner is, x and z
     moved : parts of it are elsewhere than in its picture
@@ -193,7 +193,12 @@ def make_figure(
     edge = (_ROOM - times / scale / 2) * scale
     low_mm = float(corner[0] + edge), float(corner[2] + edge)
     mesh, report = _manifold(mesh)
-    return Figure(mesh, report, tips_at(mesh), subject.notes, axis, times, low_mm, moved)
+    tips_deg, notes = tips_at(mesh), subject.notes
+    if wanted.way != "half" and not wanted.half_round and report.manifold:
+        has = "plate" if wanted.base_mm > 0 else "feet" if wanted.feet_mm > 0 else ""
+        said = tipping(mesh, tips_deg, has)
+        notes = notes if said is None else (*notes, said)
+    return Figure(mesh, report, tips_deg, notes, axis, times, low_mm, moved)
 
 
 def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -27,6 +28,7 @@ _MOST_S = 300.0
 _MOST_GB = 8.0  # that it may take
 _PLAIN_PX = 384  # of a network that takes any size
 _TEST_PX = 64
+_LONGEST_NAME = 60  # of an operator, as it is said
 _MEAN, _SPREAD = (0.485, 0.456, 0.406), (0.229, 0.224, 0.225)  # of the usual photographs
 
 
@@ -208,11 +210,25 @@ def _run(network: Network, path: str, pixels: Floats) -> Floats:
     return _layers(np.asarray(found), network)
 
 
+# How the library names an operator that it does not have.
+_MISSING = re.compile(
+    r"No Op registered for (\S+)|Fatal error: (\S+?)\(-?\d+\) is not a registered"
+    r"|find an implementation for (\S+?)\("
+)
+_NEWER = re.compile(r"(Opset|Unsupported model IR version:) (\d+)")
+
+
 def _why_not(told: str) -> tuple[str, str, str]:
     plain = " ".join(told.split())
     low = plain.lower()
-    if "not implemented" in low or "no op registered" in low or "is not a registered" in low:
-        return f"it needs an operator that is missing: {plain[-160:]}", "Use another one", "file"
+    if found := _MISSING.search(plain):
+        name = next(group for group in found.groups() if group)[:_LONGEST_NAME]
+        remedy = "Export it with operators of the ONNX standard"
+        return f"it needs the operator {name}, which is missing", remedy, "file"
+    if found := _NEWER.search(plain):
+        what = "operators" if found[1] == "Opset" else "ONNX"
+        why = f"it is written for version {found[2]} of {what}, which is too new"
+        return why, "Export it for an older one", "file"
     if "alloc" in low or "memory" in low:
         return f"it needs more than {_MOST_GB:g} GB", "Use a smaller one", "value"
     return "it is no network that can be used", "Choose an ONNX file", "file"

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
-from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import cylinder
+from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.kernel import cylinder, mesh_of
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.outline.shapes import round_sides
@@ -20,6 +20,9 @@ _TIPS = 12.0  # degrees that a plate keeps it from tipping at least
 _SUNK = 0.5  # of the plate's height, that the figure reaches into it at most
 _EDGE_MM = 1.5  # of the plate around the feet
 _FOOT_WIDE, _LEAST_FOOT_MM = 0.6, 1.2  # radius of a foot: of its height, and at least
+_STEADY = 4.0  # degrees: what tips over sooner is said to
+_TRIED, _LEAST_TRIED_MM = 0.025, 0.5  # of its height, and at least: a plate that is tried
+_COARSE = 0.003  # of its height, that a figure is made coarser by to try it
 _FEET_REACH = 0.2  # of its height, that feet reach up to what stands on them
 
 
@@ -113,6 +116,38 @@ def on_feet(mesh: Mesh, feet_mm: float) -> Mesh:
         whole = whole + foot.translate((x, y, 0.0))
     found, _ = closed(whole, mesh.name, "Use other feet, or a plate", (lifted,))
     return with_colours_of(found, lifted)
+
+
+def tipping(mesh: Mesh, tips_deg: float, has: str = "") -> str | None:
+    """What to say of a figure that tips over soon, and what helps, tried; None where it stands.
+
+    Parameters
+    ----------
+    mesh : closed, z up
+    tips_deg : as from `tips_at`
+    has : "plate" or "feet" where it has them already
+    """
+    if tips_deg >= _STEADY:
+        return None
+    soon = f"it tips over at {tips_deg:.1f} degrees" if tips_deg > 0 else "it does not stand"
+    tall = float(np.ptp(mesh.vertices[:, 2]))
+    high = float(f"{max(_LEAST_TRIED_MM, _TRIED * tall):.1g}")
+    # How it stands does not hang on its smallest triangles.
+    coarse = mesh_of(body_of(mesh).simplify(_COARSE * tall))
+    helps = []
+    for name, put, said in (
+        ("plate", on_a_plate, "with a plate of {:g} mm"),
+        ("feet", on_feet, "on feet of {:g} mm"),
+    ):
+        if name == has:
+            continue
+        try:
+            stands = tips_at(put(coarse, high))
+        except NebrelError:
+            continue
+        if stands > max(tips_deg, _STEADY):
+            helps.append(f"{said.format(high)} only at {stands:.0f} degrees")
+    return soon if not helps else f"{soon}; {', '.join(helps)}"
 
 
 def _under(mesh: Mesh, radius: float, highest: float) -> list[tuple[float, float, float]]:
