@@ -45,6 +45,17 @@ def test_scraps_go_and_what_is_meant_stays() -> None:
         closed(nothing(), "body", "none", empty="Place it elsewhere")
 
 
+def test_what_is_not_cut_stays_bit_for_bit() -> None:
+    whole = ball()
+    places = np.random.default_rng(4).normal(0, 0.003, whole.vertices.shape)
+    rough = Mesh((whole.vertices + places).astype(np.float32), whole.faces)
+    top = float(rough.vertices[:, 2].max())
+    found, _ = trim(rough, "z", top - 2, "below")
+    below = rough.vertices[rough.vertices[:, 2] < top - 2.5]
+    kept = {row.tobytes() for row in found.vertices}
+    assert len(below) > 100 and all(row.tobytes() in kept for row in below)
+
+
 def test_a_body_that_comes_to_pass_through_itself_is_refused() -> None:
     """Unless it did so before: that is what a repair is for."""
     whole = solid_of(crossed())

@@ -1,5 +1,7 @@
 """What art may do on a body, and where it lies again: by the whole recipe."""
 
+from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -8,6 +10,7 @@ import trimesh
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import NebrelError
+from nebrel.core.formats.meshes import write_mesh
 from nebrel.core.recipe.decoration import Decoration, TextureDecoration
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import Evaluator
@@ -118,6 +121,39 @@ def test_it_fades_to_nothing_towards_a_side() -> None:
     assert left[:, 2].max() < 10.4
     assert right[:, 2].max() == pytest.approx(11, abs=0.06)
     assert change(fading) == pytest.approx(12 * 8 / 2, rel=0.06)
+
+
+def test_towards_its_rim_it_fades_along_its_outline() -> None:
+    whole = {"art": art(disc()), **ABOVE}
+    rim = {**whole, "fade_to": "rim", "fade": 3}
+    away = (np.arange(5000) + 0.5) / 1000
+    share = np.clip((5 - away) / 3, 0, 1)
+    high = share * share * (3 - 2 * share)
+    assert change(rim) == pytest.approx(float((high * 2 * PI * away).sum() / 1000), rel=0.02)
+    # A ring has two; a box is told by its sides.
+    hole = {**disc(4, 1), "rule": "cut"}
+    ringed = {**rim, "art": art(disc(), hole), "fade": 1}
+    top = made(BLOCK, ringed).vertices
+    high_at = np.hypot(top[:, 0], top[:, 1])[top[:, 2] > 10.95]
+    assert high_at.min() == pytest.approx(3, abs=0.25) and high_at.max() == pytest.approx(
+        4, abs=0.25
+    )
+
+
+def test_what_is_mended_before_art_is_laid_on_it_is_said(tmp_path: Path) -> None:
+    plate = ready_mesh("plate", wide=40, deep=30, tall=6, corner=0)
+    path = tmp_path / "open.stl"
+    write_mesh(replace(plate, faces=plate.faces[1:]), path)
+    begins = {
+        "kind": "body",
+        "body": {"kind": "mesh", "file": {"sha256": RED, "filename": "open.stl"}},
+        "decorations": [{"art": art(disc()), "at": (0, 0, 6), "up": (0, 1, 0)}] * 2,
+    }
+    recipe = load_recipe({"begins": begins})
+    found = Evaluator(picture, meshes=lambda _: path).evaluate(recipe)
+    first, second = (done.doubt for done in found.decorations)
+    assert found.report.manifold and second is None and first is not None
+    assert "is mended before anything is laid on it: 1 hole" in first.why
 
 
 def test_colour_alone_leaves_the_shape_and_what_is_transparent() -> None:

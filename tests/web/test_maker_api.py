@@ -37,7 +37,9 @@ def test_a_model_is_ordered_and_becomes_a_piece(client: TestClient) -> None:
     assert order["filename"] == "A doll.png" and order["state"] == "sending"
     twice = client.post("/api/orders/figure", json=body)
     assert twice.status_code == 409 and "ordered already, as A doll.png" in twice.text
-    assert twice.json()["error"]["kind"] == "repeated" and len(client.get("/api/orders").json()) == 1
+    assert (
+        twice.json()["error"]["kind"] == "repeated" and len(client.get("/api/orders").json()) == 1
+    )
     seen = client.get(f"/api/orders/{order['id']}/picture")
     assert seen.headers["content-type"] == "image/png"
     early = client.post(f"/api/orders/{order['id']}/piece")

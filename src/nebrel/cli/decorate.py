@@ -96,6 +96,7 @@ def run(options: argparse.Namespace) -> None:
     keep_mesh(
         options,
         found.mesh,
+        notes=[] if done.doubt is None else [done.doubt.why],
         volume_before_mm3=before.volume_mm3,
         stretch=list(done.laid.stretch) if options.json else _words(done.laid.stretch),
         seconds=round(time.perf_counter() - start, 3),

@@ -85,9 +85,7 @@ class Clerk:
         if self._thread is not None:
             self._thread.join(timeout=30)
 
-    def order(
-        self, service: str, picture: bytes, filename: str, *, once: bool = False
-    ) -> Order:
+    def order(self, service: str, picture: bytes, filename: str, *, once: bool = False) -> Order:
         """Have a model made.
 
         Parameters

@@ -43,7 +43,7 @@ def decorated(begun: Link[Shape], recipe: Recipe, quality: Quality) -> list[Link
     """
     found: list[Link[Shape]] = []
     # What is laid on must be closed; what was brought may not be, and is mended first.
-    whole = _whole(begun)
+    whole = closed_body(begun)
     for one in on_body(recipe):
         before = found[-1] if found else whole
         if isinstance(one, TextureDecoration):
@@ -112,7 +112,7 @@ def lying_on(
     begun: Link[Shape], recipe: Recipe, quality: Quality
 ) -> list[tuple[Link[Places], Link[tuple[float, float]]]]:
     """How each decoration that is switched on lies, and its size; none where it is refused."""
-    whole = _whole(begun)
+    whole = closed_body(begun)
     laid = [one for one in on_body(recipe) if isinstance(one, Decoration)]
     return [_lying(recipe, one, whole, quality, "nothing") for one in laid]
 
@@ -121,7 +121,7 @@ def lying_of_one(
     begun: Link[Shape], recipe: Recipe, one: Decoration, quality: Quality
 ) -> tuple[Link[Places], Link[tuple[float, float]]]:
     """How one decoration lies, and its size."""
-    whole = _whole(begun)
+    whole = closed_body(begun)
     return _lying(recipe, one, whole, quality)
 
 
@@ -147,13 +147,16 @@ def as_relief(recipe: Recipe, decoration: Decoration) -> Recipe:
     return recipe.model_copy(update={"begins": begins, "finish": []})
 
 
-def _whole(begun: Link[Shape]) -> Link[Shape]:
-    """The body, closed."""
+def closed_body(begun: Link[Shape]) -> Link[Shape]:
+    """The body, closed; it says what had to be mended for that."""
     return Link(_closed, (begun,), "making sure it is closed", 1, refused="as before")
 
 
 def _closed(begun: Shape) -> Shape:
-    return begun if begun.report.manifold else begun.become(repair(begun.mesh).mesh)
+    if begun.report.manifold:
+        return begun
+    mended = repair(begun.mesh)
+    return begun.become(mended.mesh, mended.report, mended.done)
 
 
 def _sized(size_mm: tuple[float, float], times: float) -> tuple[float, float]:

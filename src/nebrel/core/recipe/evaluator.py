@@ -6,18 +6,26 @@ import hashlib
 import json
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
 from pathlib import Path
 from threading import RLock
 from typing import Any
 
 from nebrel.core.data import Floats, HeightField, Mask, Mesh, Picture
-from nebrel.core.errors import NebrelError, NotFound
+from nebrel.core.errors import InvalidValue, NebrelError, NotFound
 from nebrel.core.figure.subject import Subject, find_subject
 from nebrel.core.forms.lying import Lying
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
-from nebrel.core.links.decoration import as_relief, decorated, lying_of_one, lying_on, on_body
+from nebrel.core.links.decoration import (
+    as_relief,
+    closed_body,
+    decorated,
+    lying_of_one,
+    lying_on,
+    on_body,
+)
 from nebrel.core.links.figure import mask_of, subject
 from nebrel.core.links.link import VERSION, Link, at_hand, file, plain
 from nebrel.core.links.piece import begun, shape, stages
@@ -120,9 +128,14 @@ class Evaluator:
         laid: tuple[DecorationDone, ...] = ()
         figure: FigureDone | None = None
         if recipe.body is not None:
-            own = decorated(begun(recipe, fine), recipe, fine)
-            both, raised = self._run([*own, *links], progress), None
+            bare = begun(recipe, fine)
+            own = decorated(bare, recipe, fine)
+            mended = [closed_body(bare)] if own else []
+            both, raised = self._run([*mended, *own, *links], progress), None
+            whole, both = both[: len(mended)], both[len(mended) :]
             laid, made = _decorations(recipe, own, both, fine), both[len(own) :]
+            if whole and whole[0].value.said:
+                laid = (_mended_first(laid[0], whole[0].value.said), *laid[1:])
         elif recipe.figure is not None:
             both, raised = self._run([begun(recipe, fine), *links], progress), None
             figure, made = both[0].value.figure, both[1:]
@@ -485,6 +498,14 @@ def _decorations(
         doubt = _doubt(recipe, one, after.notes, quality) if isinstance(one, Decoration) else None
         found.append(DecorationDone(one.id, laid, error, doubt))
     return tuple(found)
+
+
+def _mended_first(one: DecorationDone, done: tuple[str, ...]) -> DecorationDone:
+    """The first decoration, which tells what was mended of the body before anything was laid."""
+    if one.error is not None or one.doubt is not None:
+        return one
+    why = f"it was not closed and is mended before anything is laid on it: {', '.join(done)}"
+    return replace(one, doubt=InvalidValue("body", why, "See that it is still what it was"))
 
 
 def _doubt(

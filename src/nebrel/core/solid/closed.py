@@ -59,12 +59,32 @@ def closed(
         if not report.manifold:
             continue
         if not passes_through_itself(mesh, of):
-            return replace(mesh, name=name), report
+            return replace(where_it_was(mesh, of), name=name), report
         through = through or mesh
     if through is not None and any(passes_through_itself(body) for body in of):
         return replace(through, name=name), for_a_file(through)[1]
     why = "faces of it would pass through each other" if through else "it would not be closed"
     raise NotSolid(name, why, remedy)
+
+
+def where_it_was(mesh: Mesh, of: Sequence[Mesh]) -> Mesh:
+    """The same with what was not moved exactly where it is in the bodies that it was made of.
+
+    In a file it stands on a grid, so that no two places fall together; what a body brings has
+    places of its own already.
+    """
+    if not of:
+        return mesh
+    own, theirs = _names(mesh, of)
+    places = np.concatenate([one.vertices for one in of])
+    # The first of each; where a body has two in one step of the grid, the grid it is.
+    names, first, count = np.unique(theirs, return_index=True, return_counts=True)
+    at = np.minimum(np.searchsorted(names, own), len(names) - 1)
+    alone = np.bincount(own, minlength=int(own.max()) + 1)[own] == 1
+    known = (names[at] == own) & (count[at] == 1) & alone
+    vertices = mesh.vertices.copy()
+    vertices[known] = places[first[at[known]]]
+    return replace(mesh, vertices=vertices)
 
 
 def passes_through_itself(mesh: Mesh, of: Sequence[Mesh] = ()) -> bool:

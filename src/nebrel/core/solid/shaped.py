@@ -21,6 +21,7 @@ _PARTS = 16  # along what fades
 _LEAST_MM = 0.05
 _POINTED_MM = 0.01, 0.1, 0.4
 _HAIR_MM = 0.02  # by which a part and what is left of its art are told apart
+_HAIR = 1e-6  # of its box, that art may leave free
 _ABOVE_MM = 0.005  # of the surface, where its outline there is taken
 
 
@@ -31,17 +32,23 @@ def faded(
 
     Parameters
     ----------
-    to : towards all sides of the art, towards one, or towards the strokes of a brush
+    to : towards where the art ends all around, towards one side of it, or towards the strokes of a
+        brush
     strokes : under these nothing is left
     over_mm : from full depth to nothing
     level_mm : the height that comes to lie on the surface; what is deeper than that in the body
         stays
     """
     left, bottom, low, right, top, _ = art.bounding_box()
+    # A box is told by its sides: what was made so before stays the same.
+    rim = _rim(art, level_mm) if to == "rim" else None
 
     def share(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
         if to == "brush":
             return _eased(_beyond(np.column_stack([x, y]), strokes) / over_mm)
+        if rim is not None:
+            places = np.column_stack([x, y, np.zeros(len(x))])
+            return _eased(rim.nearest(places)[0] / over_mm)
         sides = {"left": x - left, "right": right - x, "bottom": y - bottom, "top": top - y}
         away = np.min(list(sides.values()), axis=0) if to == "rim" else sides[to]
         return _eased(away / over_mm)
@@ -54,6 +61,20 @@ def faded(
         return found
 
     return art.refine_to_length(max(over_mm / _PARTS, _LEAST_MM)).warp_batch(warp)
+
+
+def _rim(art: Solid, level_mm: float) -> Nearby | None:
+    """Where art ends, between its underside and a level; None where that is its box."""
+    left, bottom, low, right, top, _ = art.bounding_box()
+    ends = art.slice(low + (level_mm - low) / 2 if level_mm > low else low + _ABOVE_MM)
+    if ends.is_empty() or ends.area() > (1 - _HAIR) * (right - left) * (top - bottom):
+        return None
+    sides = []
+    for loop in ends.to_polygons():
+        flat = np.column_stack([loop, np.zeros(len(loop))])
+        ahead = np.roll(flat, -1, axis=0)
+        sides.append(np.stack([flat, ahead, ahead], axis=1))
+    return Nearby.of_corners(np.concatenate(sides))
 
 
 def _eased(share: NDArray[np.float64]) -> NDArray[np.float64]:
