@@ -156,6 +156,25 @@ def test_what_is_mended_before_art_is_laid_on_it_is_said(tmp_path: Path) -> None
     assert "is mended before anything is laid on it: 1 hole" in first.why
 
 
+@pytest.mark.parametrize(
+    ("body", "place", "bent"),
+    [
+        (BLOCK, ABOVE, False),
+        (BLOCK, {"at": (40, 0, 8), "up": (0, 1, 0)}, True),
+        ({"kind": "cylinder", "diameter": 14, "tall": 30}, {"at": (0, -7, 15)}, False),
+        ({"kind": "sphere", "diameter": 30}, {"at": (0, -15, 15), "does": "sink"}, False),
+        # Beside the edge, with empty corners over it.
+        (BLOCK, {"at": (34.2, 24.2, 10), "up": (0, 1, 0)}, False),
+    ],
+)
+def test_art_that_is_bent_around_an_edge_is_said_to(
+    body: dict[str, Any], place: dict[str, Any], bent: bool
+) -> None:
+    (done,) = evaluated(body, {"art": art(disc()), "up": (0, 0, 1), **place}).decorations
+    said = "" if done.doubt is None else str(done.doubt)
+    assert ("bent around an edge of" in said) == bent
+
+
 def test_colour_alone_leaves_the_shape_and_what_is_transparent() -> None:
     shown = {"picture": {"file": {"sha256": RED}, "side": 20}}
     found = evaluated(BLOCK, {"art": shown, "does": "colour", **ABOVE}).mesh

@@ -27,6 +27,7 @@ from nebrel.core.recipe.decoration import Decoration, FadeStroke, TextureDecorat
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.solid.decorate import Does, Mirrored, decorate, lying_of
+from nebrel.core.solid.edges import edge_under
 from nebrel.core.solid.shaped import FadeTo, faded, parted, with_fillet
 from nebrel.core.solid.spread import Placing, Room, evened_for, reach_known_again, spread
 
@@ -315,4 +316,9 @@ def _decorated(
         if draft:  # made lighter the body may have come open
             return before
         raise
-    return replace(before.become(mesh, report), laid=_laid(unrolled, size_mm))
+    edge_deg = max(
+        edge_under(flat, level_mm, size_mm, lying_of(place), isinstance(place, Mirrored))
+        for place in unrolled
+    )
+    laid = replace(_laid(unrolled, size_mm), edge_deg=edge_deg)
+    return replace(before.become(mesh, report), laid=laid)

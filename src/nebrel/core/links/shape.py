@@ -20,11 +20,13 @@ class Lain:
     stretch : how long lines on it become, the least and the most
     round_mm : how long once around is where it is bent around an axis
     grips : its middle, and the middles of its right and of its upper side, mm
+    edge_deg : by how much the surface turns at once under it, where that is the most
     """
 
     stretch: tuple[float, float] = (1.0, 1.0)
     round_mm: float | None = None
     grips: tuple[Place, ...] = ()
+    edge_deg: float = 0.0
 
 
 @dataclass(frozen=True)

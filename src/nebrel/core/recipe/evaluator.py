@@ -57,6 +57,7 @@ from nebrel.core.recipe.turn_out import doubts
 from nebrel.core.solid.decorate import Mirrored, lying_of
 from nebrel.core.solid.stretch import LaidArt, Stretch, stretch_of
 
+_EDGE_DEG = 40.0  # that a surface turns at once under art: an edge, and said
 QUALITY: dict[QualityName, Quality] = {"draft": DRAFT, "screen": SCREEN, "full": FULL}
 
 
@@ -495,7 +496,9 @@ def _decorations(
         refused = [note.error for note in after.notes if note.key == link.key and note.refused]
         error = refused[0] if refused else None
         laid = Lain() if refused else after.value.laid
-        doubt = _doubt(recipe, one, after.notes, quality) if isinstance(one, Decoration) else None
+        doubt = None
+        if isinstance(one, Decoration):
+            doubt = _doubt(recipe, one, after.notes, quality) or _bent(laid)
         found.append(DecorationDone(one.id, laid, error, doubt))
     return tuple(found)
 
@@ -506,6 +509,17 @@ def _mended_first(one: DecorationDone, done: tuple[str, ...]) -> DecorationDone:
         return one
     why = f"it was not closed and is mended before anything is laid on it: {', '.join(done)}"
     return replace(one, doubt=InvalidValue("body", why, "See that it is still what it was"))
+
+
+def _bent(laid: Lain) -> NebrelError | None:
+    """What is said of art over an edge."""
+    if laid.edge_deg < _EDGE_DEG:
+        return None
+    return InvalidValue(
+        "place",
+        f"it is bent around an edge of {laid.edge_deg:.0f} degrees",
+        "Set it beside the edge, or make it smaller, if that is not meant",
+    )
 
 
 def _doubt(
