@@ -120,7 +120,7 @@ def add(page: Page, name: str, to: str = "") -> None:
     within = page.get_by_role("region", name=to) if to else page
     within.get_by_role("button", name="Add", exact=True).click()
     page.locator(".adding-menu").get_by_role("button", name=re.compile(f"^{name} ")).click()
-    expect(page.locator(".adding-menu")).to_have_count(0)
+    expect(page.locator(".adding-menu.show")).to_have_count(0)
 
 
 def placer(page: Page, cols: int, rows: int) -> Callable[[At], At]:
