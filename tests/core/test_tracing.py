@@ -2,7 +2,9 @@
 
 import math
 
+import cv2
 import numpy as np
+import pyclipper
 import pytest
 
 from nebrel.core.data import Picture
@@ -15,7 +17,7 @@ from nebrel.core.outline.outline import area_of, area_of_curves
 from nebrel.core.outline.sized import traced_wide
 from nebrel.core.outline.smooth_lines import parted, with_curves
 from nebrel.core.outline.tidy import Choice, Tidy
-from nebrel.core.outline.tracing import Field, shape_field, trace_shape
+from nebrel.core.outline.tracing import Field, find_parts, shape_field, softness, trace_shape
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from tests import shapes
@@ -55,6 +57,45 @@ def test_soft_edges_are_followed_to_a_seventh_of_a_pixel(name: str) -> None:
     curves, _ = fitted(cover(loops, rows, cols))
     assert max(furthest(curves, own), furthest(own, curves)) < 0.15
     assert len(curves) <= 1.5 * len(own)
+
+
+@pytest.mark.parametrize("radius", [3, 4, 6, 12, 20])
+@pytest.mark.parametrize("count", [3, 4, 5])
+def test_soft_edged_rounds_are_no_corners(radius: float, count: int) -> None:
+    corners = star((150.2, 150.4), 120, 0.5, 5) if count == 5 else TURNED[:count]
+    loops = rounded(corners, radius)
+    own = [curve for loop in loops for curve in loop]
+    curves, sharp = fitted(cover(loops, 300, 300))
+    assert not sharp
+    assert max(furthest(curves, own), furthest(own, curves)) < 0.16
+
+
+@pytest.mark.parametrize("blur", [0.0, 0.6, 0.8])
+def test_corners_stay_where_edges_are_blurred(blur: float) -> None:
+    loops, rows, cols = SOFT["star"]
+    picture = cover(loops, rows, cols)
+    if blur:
+        picture = cv2.GaussianBlur(picture, (0, 0), blur)
+    found = Field(picture, 0.5, 0.5)
+    soft = softness(found, find_parts(found))
+    assert soft == 1 if not blur else 1.05 < soft < 2
+    (curves,) = trace_shape(found, (1.0, 1.0)).outline.curves
+    (one,) = fit_curves(isolines(picture, 0.5).lines, soft=soft)
+    assert len(curves) == one.count and one.sharp.sum() == 10
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_curves_cross_neither_themselves_nor_each_other(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    grain = cv2.GaussianBlur(rng.random((260, 260)).astype(np.float32), (0, 0), 1.1)
+    picture = np.clip((grain - grain.min()) / np.ptp(grain), 0, 1)
+    outline = trace_shape(shape_field(picture, None, "dark"), (0.1, 0.1)).outline
+    assert len(outline.loops) > 100
+    for loops in (outline.loops, tuple(flatten(c, 1e-4, np.inf) for c in outline.curves)):
+        steps = [np.round(loop * 1e8).astype(np.int64).tolist() for loop in loops]
+        # Where lines cross, it makes more of them, or fewer.
+        assert all(len(pyclipper.SimplifyPolygon(line)) == 1 for line in steps)
+        assert len(pyclipper.SimplifyPolygons(steps, pyclipper.PFT_EVENODD)) == len(loops)
 
 
 @pytest.mark.parametrize("name", ["square", "turned", "star", "triangle"])

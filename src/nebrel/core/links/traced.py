@@ -23,13 +23,14 @@ from nebrel.core.outline.tracing import (
     fit_parts,
     outlined,
     shape_field,
+    softness,
     tidy_parts,
 )
 from nebrel.core.recipe.raise_relief import Tones
 from nebrel.core.recipe.traced import Trace
 
-Lines = tuple[tuple[int, int], float, list[tuple[Loop, ...]]]
-"""Rows and cols of the picture, the tone that was traced, and the parts, in pixels."""
+Lines = tuple[tuple[int, int], float, list[tuple[Loop, ...]], float]
+"""Rows and cols of the picture, the tone traced, the parts in pixels, how soft edges are."""
 
 _NEAR_PX, _FAR_PX = 3.0, 40.0  # of a node that was edited by hand
 
@@ -82,7 +83,8 @@ def _field(tones: Tones, of: Any, level: float | None, upto: float) -> Field:
 def _lines(told: Field | NebrelError) -> Lines:
     found = at_hand(told)
     rows, cols = found.values.shape
-    return (rows, cols), found.tone, find_parts(found)
+    lines = find_parts(found)
+    return (rows, cols), found.tone, lines, softness(found, lines)
 
 
 def _pitch(shape: tuple[int, int], size: tuple[float, float]) -> tuple[float, float]:
@@ -91,13 +93,13 @@ def _pitch(shape: tuple[int, int], size: tuple[float, float]) -> tuple[float, fl
 
 
 def _traced(found: Lines | NebrelError, size: tuple[float, float], trace: Trace) -> Traced:
-    shape, tone, lines = at_hand(found)
+    shape, tone, lines, soft = at_hand(found)
     pitch = _pitch(shape, size)
     if trace.gap.mm > 0:
         lines = close_gaps(lines, trace.gap.mm / pitch[0], shape)
     parts = tidy_parts(lines, shape, pitch, trace.tidy(size))
     within = None if trace.within is None else trace.within.mm
-    return fit_parts(parts, shape, tone, pitch, within, trace.corner)
+    return fit_parts(parts, shape, tone, pitch, within, trace.corner, soft)
 
 
 def _stroked(told: Field | NebrelError, size: tuple[float, float], trace: Trace) -> Traced:

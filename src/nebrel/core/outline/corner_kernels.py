@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 _VOTES = 32  # places that are asked where a corner was
+_ABOUT = 14  # points to either side, among which a line turns
 
 
 @njit(cache=True)
@@ -142,6 +143,43 @@ def _unsure(side, x, y):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
+def _turned_over(points, at, before, after):  # type: ignore[no-untyped-def]
+    """Over how long a stretch a line makes the middle three fifths of its turn at a point."""
+    n = len(points)
+    bx, by = -before[2], -before[3]
+    whole = np.arctan2(bx * after[3] - by * after[2], bx * after[2] + by * after[3])
+    if abs(whole) < 1e-6:
+        return np.inf
+    reach = min(_ABOUT, (n - 1) // 2)
+    share, place = np.empty(2 * reach), np.empty(2 * reach)
+    along = 0.0
+    for i in range(2 * reach):
+        k = (at - reach + i) % n
+        m = (k + 1) % n
+        x, y = points[m, 0] - points[k, 0], points[m, 1] - points[k, 1]
+        turn = np.arctan2(bx * y - by * x, bx * x + by * y)
+        share[i] = turn / whole
+        if share[i] < -1.0:  # it turns by nearly half of a round
+            share[i] += 2 * np.pi / abs(whole)
+        long = np.hypot(x, y)
+        place[i] = along + long / 2
+        along += long
+        if i == reach - 1:
+            middle = along
+    ends = np.full(2, np.inf)
+    for e in range(2):
+        level = 0.2 if e == 0 else 0.8
+        for i in range(2 * reach - 1):
+            one, other = share[i] - level, share[i + 1] - level
+            if one * other > 0 or one == other:
+                continue
+            x = place[i] + one / (one - other) * (place[i + 1] - place[i])
+            if abs(x - middle) < abs(ends[e] - middle):
+                ends[e] = x
+    return abs(ends[1] - ends[0])
+
+
+@njit(cache=True)
 def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
     ax, ay = points[one, 0], points[one, 1]
     dx, dy = points[other, 0] - ax, points[other, 1] - ay
@@ -151,7 +189,7 @@ def _away(points, one, other, x, y):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def find_corners(points, gap, window, noise, least, loose, wide):  # type: ignore[no-untyped-def]
+def find_corners(points, gap, window, noise, least, loose, wide, span):  # type: ignore[no-untyped-def]
     """Corners of a loop: the point nearest to each, where it was meant, what was rounded.
 
     Parameters
@@ -163,6 +201,7 @@ def find_corners(points, gap, window, noise, least, loose, wide):  # type: ignor
     least : the smallest turn that is a corner, radians
     loose : how far from its sides' crossing a corner may be more than the pixels explain
     wide : how many times the window a side may be long, where it goes on evenly
+    span : over how much of its length the middle of a corner's turn may lie
     """
     n = len(points)
     turns, doubt = np.zeros(n), np.zeros(n)
@@ -202,8 +241,12 @@ def find_corners(points, gap, window, noise, least, loose, wide):  # type: ignor
             off = np.inf
             for j in range(-4, 4):
                 off = min(off, _away(points, (k + j) % n, (k + j + 1) % n, x, y))
-            if off <= 1.2 * rounded + loose:
-                meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, doubts
+            if off > 1.2 * rounded + loose:
+                continue
+            # A picture rounds a corner over a pixel or so; what turns over more was round.
+            if span < np.inf and _turned_over(points, k, before, after) > span:
+                continue
+            meant[k, 0], meant[k, 1], turns[k], doubt[k] = x, y, turn, doubts
     return _chosen(points, turns, doubt, meant, gap, reach, least, loose)
 
 

@@ -6,7 +6,7 @@ import math
 import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -34,8 +34,8 @@ _ROUGH_PX, _ROUGH_SHARE, _SMOOTH_SHARE = 0.06, 0.3, 1 / 7
 _STEP_PX, _FEW = 7.0, 8
 _DRAWN_IN = 16  # smoothing over more of a loop would draw it together
 _SPECK = 6  # points around it, or fewer
-_FLAT_PX = 0.02
-_CELL_PX = 4.0
+_FLAT_PX, _CELL_PX = 0.02, 4.0
+_FINE_PX, _FINE_CELL_PX = 0.001, 0.5  # a loop may be as small as that, where two curves meet
 _LEFT = 0.6  # of the area of a line, as curves
 # Of the distance, and the smallest corner: only where it is sure, then closer, then without
 # corners, in the end from point to point.
@@ -50,7 +50,7 @@ class _Way:
     ----------
     within : the distance that is allowed where none is asked for
     calm, along : how much of it smoothing along the line may take, and over how many points
-    gap, window, noise, loose, wide : as `find_corners`
+    gap, window, noise, loose, wide, span : as `find_corners`
     seen : over how many points the line is smoothed that corners are found on
     """
 
@@ -63,10 +63,11 @@ class _Way:
     loose: float
     seen: float
     wide: float
+    span: float
 
 
-_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0, 1.0)
-_HARD = _Way(0.85, 0.6, 8.0, 2.0, 14.0, 0.45, 0.35, 1.5, 6.0)
+_SOFT = _Way(0.14, 0.2, 1.0, 1.7, 8.0, 0.06, 0.15, 0.0, 1.0, 1.5)
+_HARD = _Way(0.85, 0.6, 8.0, 2.0, 14.0, 0.45, 0.35, 1.5, 6.0, np.inf)
 
 _LONG, _TOGETHER = 40, 64  # lines that are followed each alone, and so many at once
 _MOST_KNOWN = 10_000
@@ -100,7 +101,10 @@ _knowing = Lock()
 
 
 def fit_curves(
-    lines: Sequence[Loop], within_px: float | None = None, corner_deg: float = CORNER_DEG
+    lines: Sequence[Loop],
+    within_px: float | None = None,
+    corner_deg: float = CORNER_DEG,
+    soft: float = 1.0,
 ) -> list[Fitted]:
     """Curves along closed lines that do not cross, which do not cross either.
 
@@ -109,6 +113,7 @@ def fit_curves(
     lines : (n, 2) in pixels, about a pixel from point to point
     within_px : the largest distance; what the pixels tell where it is left out
     corner_deg : the smallest turn that stays a corner
+    soft : how many times as soft its edges are as those of pixels that a shape covers in part
 
     A line that would cross itself or another as curves is followed more closely, in the end from
     point to point. A speck that another line takes in as the tip of a corner has no curves.
@@ -121,7 +126,7 @@ def fit_curves(
 
     def follow(share: Sequence[int]) -> None:
         for k in share:
-            found[k] = _fit(lines[k], within_px, corner_deg, 1.0)
+            found[k] = _fit(lines[k], within_px, corner_deg, 1.0, soft)
 
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         list(pool.map(follow, shares))
@@ -133,7 +138,13 @@ def fit_curves(
             found[k] = _NOTHING
             bad = _crossing(found)
         for k in bad:
-            found[k] = _fit(lines[k], within_px, max(corner_deg, degrees), share)
+            found[k] = _fit(lines[k], within_px, max(corner_deg, degrees), share, soft)
+    # What goes from point to point may meet the curves of another now; at last all do so.
+    direct: set[int] = set()
+    while meeting := set(_crossing(found)) - direct:
+        for k in meeting:
+            found[k] = _fit(lines[k], within_px, 180.0, 0.0, soft)
+        direct |= meeting
     return found
 
 
@@ -172,14 +183,17 @@ def warm() -> None:
         fit_open(np.ascontiguousarray(one.cubics[:, 0]), 1.0)
 
 
-def _fit(line: Loop, within_px: float | None, corner_deg: float, share: float) -> Fitted:
+def _fit(
+    line: Loop, within_px: float | None, corner_deg: float, share: float, soft: float
+) -> Fitted:
     """One line as curves; known while others beside it come and go."""
     line = np.ascontiguousarray(line, np.float64)
     if share == 0.0 or len(line) < 6:
         return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
     own = line.tobytes()
     way = _once(("way", own), lambda: _way_of(line))
-    told = "curves", own, within_px, corner_deg, share
+    way = replace(way, span=way.span * soft)
+    told = "curves", own, within_px, corner_deg, share, soft
     found = _once(told, lambda: _follow(line, within_px, corner_deg, share, way))
     if area_of_curves(found.cubics) / area_of(line) < _LEFT:  # so small that little is left of it
         return Fitted(straight(line), np.ones(len(line), np.bool_), 0.0)
@@ -224,6 +238,7 @@ def _follow(
         math.radians(corner_deg),
         way.loose,
         way.wide,
+        way.span,
     )
     along = min(way.along, len(line) / _DRAWN_IN)
     cubics, sharp, off = fit_loop(line, corners, places, gaps, along, most, within - most)
@@ -237,18 +252,31 @@ def straight(line: Loop) -> Cubics:
 
 
 def _crossing(found: Sequence[Fitted]) -> list[int]:
+    """Lines that cross themselves or others, or come so near that they touch."""
     own = [k for k, one in enumerate(found) if one.count]
-    points = [flatten(found[k].cubics, _FLAT_PX, _CELL_PX) for k in own]
+    bad = np.zeros(len(own), np.bool_)
+    for flat, cell in ((_FLAT_PX, _CELL_PX), (_FINE_PX, _FINE_CELL_PX)):
+        bad |= crossing_loops([flatten(found[k].cubics, flat, cell) for k in own], cell)
+    return [own[k] for k in np.flatnonzero(bad)]
+
+
+def crossing_loops(points: Sequence[Loop], cell: float) -> NDArray[np.bool_]:
+    """Which of closed lines cross or touch themselves or others.
+
+    Parameters
+    ----------
+    cell : no two points that follow each other are further apart
+    """
     if not points:
-        return []
+        return np.zeros(0, np.bool_)
     sizes = np.array([len(line) for line in points])
     starts = np.cumsum(sizes) - sizes
     after = np.arange(1, int(sizes.sum()) + 1)
     after[starts + sizes - 1] = starts
     loops = np.repeat(np.arange(len(points)), sizes)
     places = np.concatenate(points)
-    cells, owner = cells_of(places, after, _CELL_PX)
+    cells, owner = cells_of(places, after, cell)
     order = np.argsort(cells, kind="stable")
     bad = np.zeros(len(points), np.bool_)
     crossing(places, loops, after, cells[order], owner[order], bad)
-    return [own[k] for k in np.flatnonzero(bad)]
+    return bad

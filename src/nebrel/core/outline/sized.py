@@ -9,7 +9,15 @@ import numpy as np
 from nebrel.core.errors import InvalidValue
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tidy import Tidy
-from nebrel.core.outline.tracing import Field, Part, Traced, find_parts, fit_parts, tidy_parts
+from nebrel.core.outline.tracing import (
+    Field,
+    Part,
+    Traced,
+    find_parts,
+    fit_parts,
+    softness,
+    tidy_parts,
+)
 
 
 def traced_wide(
@@ -63,6 +71,7 @@ def traced_wide(
         (pitch, pitch),
         within_mm,
         corner_deg,
+        softness(found, [part.lines for part in parts]),
     )
     left, right = (float(corner[0]) for corner in traced.outline.exact_bounds)
     scale = wide_mm / (right - left)

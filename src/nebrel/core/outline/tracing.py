@@ -10,7 +10,7 @@ import numpy as np
 
 from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue
-from nebrel.core.outline.fit_curves import CORNER_DEG, Fitted, fit_curves
+from nebrel.core.outline.fit_curves import CORNER_DEG, Fitted, crossing_loops, fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
 from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of
@@ -22,6 +22,11 @@ Of = Literal["dark", "light", "band", "kept"]
 
 MOST_PARTS = 20_000
 _FLAT_MM = 0.004
+_ASKED, _AROUND = 20_000, 2  # places where the softness of edges is looked at, and pixels around
+# Of what is light and dark around an edge, its middle pixel tells half; where it is blurred less.
+# The power is fitted to corners blurred by up to a pixel.
+_STEEP, _BLURRED, _SOFTEST = 0.5, 1.2, 2.0
+_FINER = 6  # times that lines are told four times as finely, where they would cross
 _LEAST_PX = 4.0  # a line of fewer pixels around is a speck of noise
 
 
@@ -298,10 +303,10 @@ def close_gaps(
     return found
 
 
-def _stepped(loop: Loop) -> Loop:
-    """The same line with no step longer than a pixel."""
+def _stepped(loop: Loop, most: float = 1.0) -> Loop:
+    """The same line with no longer step than that."""
     after = np.roll(loop, -1, axis=0)
-    count = np.maximum(1, np.ceil(np.hypot(*(after - loop).T))).astype(np.int64)
+    count = np.maximum(1, np.ceil(np.hypot(*(after - loop).T) / most)).astype(np.int64)
     at = np.repeat(np.arange(len(loop)), count)
     share = (np.arange(len(at)) - np.repeat(np.cumsum(count) - count, count)) / count[at]
     found: Loop = loop[at] + share[:, None] * (after[at] - loop[at])
@@ -334,7 +339,29 @@ def trace_shape(
     if tidy.gap_mm > 0:
         lines = close_gaps(lines, tidy.gap_mm / pitch_mm[0], found.values.shape)
     parts = tidy_parts(lines, found.values.shape, pitch_mm, tidy)
-    return fit_parts(parts, found.values.shape, found.tone, pitch_mm, within_mm, corner_deg)
+    soft = softness(found, lines)
+    return fit_parts(parts, found.values.shape, found.tone, pitch_mm, within_mm, corner_deg, soft)
+
+
+def softness(found: Field, lines: Sequence[tuple[Loop, ...]]) -> float:
+    """How many times as soft edges are as those of pixels that a shape covers in part, 1 to 2.
+
+    Parameters
+    ----------
+    lines : along them
+    """
+    places = np.concatenate([line for part in lines for line in part])
+    places = places[:: max(1, len(places) // _ASKED)]
+    rows, cols = found.values.shape
+    reach = np.arange(-_AROUND, _AROUND + 1)
+    y = np.clip(np.round(places[:, 1]).astype(np.int64)[:, None] + reach, 0, rows - 1)
+    x = np.clip(np.round(places[:, 0]).astype(np.int64)[:, None] + reach, 0, cols - 1)
+    near = found.values[y[:, :, None], x[:, None, :]].astype(np.float64)
+    whole = near.max(axis=(1, 2)) - near.min(axis=(1, 2))
+    m = _AROUND
+    across = near[:, m, m + 1] - near[:, m, m - 1], near[:, m + 1, m] - near[:, m - 1, m]
+    steep = float(np.median(np.hypot(*across) / 2 / np.maximum(whole, 1e-9)))
+    return float(np.clip((_STEEP / max(steep, 1e-9)) ** _BLURRED, 1.0, _SOFTEST))
 
 
 def fit_parts(
@@ -344,6 +371,7 @@ def fit_parts(
     pitch_mm: tuple[float, float],
     within_mm: float | None,
     corner_deg: float,
+    soft: float = 1.0,
 ) -> Traced:
     """The outline of the parts that are kept, with curves along it.
 
@@ -351,6 +379,7 @@ def fit_parts(
     ----------
     shape, level : rows and cols of the picture, and the tone that was traced
     pitch_mm, within_mm, corner_deg : as `trace_shape`
+    soft : as from `softness`
 
     Raises
     ------
@@ -360,12 +389,29 @@ def fit_parts(
     if not kept:
         raise InvalidValue("trace", f"all of its {len(parts)} parts are left out", "Leave out less")
     within = None if within_mm is None else within_mm / pitch_mm[0]
-    fitted = [one for one in fit_curves(kept, within, corner_deg) if one.count]
+    fitted = [one for one in fit_curves(kept, within, corner_deg, soft) if one.count]
     curves = tuple(_in_mm(one, shape[0], pitch_mm) for one in fitted)
-    loops = tuple(flatten(one, _FLAT_MM, np.inf) for one in curves)
+    loops = _flat(curves, max(pitch_mm))
     off = max(one.off_px for one in fitted) * max(pitch_mm)
     count = sum(one.count for one in fitted)
     return Traced(Outline(loops, curves), parts, count, off, shape, pitch_mm, level)
+
+
+def _flat(curves: Sequence[Cubics], pitch_mm: float) -> tuple[Loop, ...]:
+    """Curves as lines of points that cross neither themselves nor each other, as those do not.
+
+    Where two run so close that they would, they are told more finely.
+    """
+    loops = [flatten(one, _FLAT_MM, np.inf) for one in curves]
+    within = _FLAT_MM
+    for _ in range(_FINER):
+        bad = np.flatnonzero(crossing_loops([_stepped(loop, pitch_mm) for loop in loops], pitch_mm))
+        if not len(bad):
+            break
+        within /= 4
+        for k in bad.tolist():
+            loops[k] = flatten(curves[k], within, np.inf)
+    return tuple(loops)
 
 
 def outlined(lines: Sequence[Cubics]) -> tuple[Outline, bool]:
