@@ -1,6 +1,7 @@
 """Files of which a part is missing are refused."""
 
 import io
+import os
 
 import numpy as np
 import pytest
@@ -8,6 +9,7 @@ from PIL import Image
 
 from nebrel.core.errors import UnreadableFile
 from nebrel.core.picture.decode import decode
+from nebrel.core.picture.heard import heard
 
 PACKED = {"tiff_lzw": "L", "group3": "1", "group4": "1", "jpeg": "L"}
 
@@ -40,3 +42,28 @@ def test_what_cannot_be_unpacked_is_no_picture() -> None:
     spoilt = data[:2000] + bytes(len(data) - 2000)
     with pytest.raises(UnreadableFile):
         decode(spoilt, "spoilt.tif")
+
+
+@pytest.mark.parametrize(("packing", "least"), [("tiff_lzw", 6), ("group4", 1)])
+def test_no_library_speaks_for_itself(
+    packing: str, least: int, capfd: pytest.CaptureFixture[str]
+) -> None:
+    data = tiff(packing)
+    with Image.open(io.BytesIO(data)) as image:
+        (start,), (size,) = image.tag_v2[273], image.tag_v2[279]  # type: ignore[attr-defined]
+    refused = 0
+    for at in range(start, start + size, size // 12):
+        spoilt = data[:at] + b"\x00" * 6 + data[at + 6 :]
+        try:
+            decode(spoilt, "spoilt.tif")
+        except UnreadableFile:
+            refused += 1
+    assert refused >= least
+    assert capfd.readouterr() == ("", "")
+
+
+def test_what_was_meant_for_us_is_said_again() -> None:
+    with heard() as lines:
+        os.write(2, b"TheirDecode: a line\n")
+        assert lines == []
+    assert lines == ["TheirDecode: a line"]

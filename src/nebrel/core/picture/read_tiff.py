@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import logging
+import re
 import zlib
 from dataclasses import dataclass
 from typing import Any
@@ -15,10 +16,12 @@ from numpy.typing import NDArray
 from nebrel.core.data import Picture
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.heights import HeightsScale, as_heights
+from nebrel.core.picture.heard import heard
 from nebrel.core.picture.unpack import Band, from_integers, from_reals, turned
 
 MAGIC = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _SAVE_AGAIN = "Save or download the picture again"
+_DECODING = re.compile(r"(\w+Decode|JPEGLib|\S+\.tif): ")  # how the library says so
 _SLACK = 1 << 20
 _PIECE = 1 << 20
 _MOST_RATIO = {8: 1100, 32946: 1100, 32773: 64}  # deflate, packed bits: out for each byte in
@@ -141,20 +144,26 @@ def _check_decodes(data: bytes, name: str) -> None:
     """
     from PIL import Image, UnidentifiedImageError
 
-    try:
-        with Image.open(io.BytesIO(data), formats=["TIFF"]) as image:
-            image.load()
-    except UnidentifiedImageError:
-        return  # of a kind that only OpenCV knows
-    except Exception as error:  # whatever a reader raises on a damaged file
-        if "not available" in str(error):
-            return
-        raise UnreadableFile(name, "the picture is damaged or cut short", _SAVE_AGAIN) from error
+    damaged = UnreadableFile(name, "the picture is damaged or cut short", _SAVE_AGAIN)
+    with heard() as said:
+        try:
+            with Image.open(io.BytesIO(data), formats=["TIFF"]) as image:
+                image.load()
+        except UnidentifiedImageError:
+            return  # of a kind that only OpenCV knows
+        except Exception as error:  # whatever a reader raises on a damaged file
+            if "not available" in str(error):
+                return
+            raise damaged from error
+    # Where it goes on after a code that is none, it only says so.
+    if any(_DECODING.match(line) for line in said):
+        raise damaged
 
 
 def _by_opencv(data: bytes, name: str, orientation: int) -> Picture:
     """A compression that tifffile leaves to a codec library; OpenCV brings its own."""
-    values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    with heard():
+        values = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     if values is None:
         raise UnreadableFile(
             name, "its TIFF compression cannot be read here", "Save it uncompressed, or as PNG"
