@@ -19,7 +19,7 @@ from nebrel.core.figure.pose import Part, is_posed, joint_of, leaning, pose
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.stand import on_a_plate, on_feet, tipping, tips_at
 from nebrel.core.figure.subject import Subject, continued, with_own_colours
-from nebrel.core.figure.swell import Swollen, distances, evened, swell
+from nebrel.core.figure.swell import Swollen, distances, evened, outline_of, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.only import only
@@ -571,7 +571,7 @@ def _swollen(cover: Floats, roundness: float) -> Swollen:
     size = (rows - 1) * _FINER + 1, (cols - 1) * _FINER + 1
     fine = np.clip(resample(cover, *size), 0, 1)
     away = distances(fine)
-    found = evened(swell(away, roundness), away, _EVEN_PX * _FINER)
+    found = evened(swell(away, roundness, outline_of(fine)), away, _EVEN_PX * _FINER)
     some = slice(None, None, _FINER)
     return Swollen(found.power[some, some] / _FINER**2, found.radius[some, some] / _FINER)
 
