@@ -127,7 +127,7 @@ def test_a_drawing_of_a_size_that_cannot_be_made_waits_for_its_true_one(
     ("data", "name", "why"),
     [
         (b"<svg xmlns='http://www.w3.org/2000/svg'><path d='M0 0'/></svg>", "a.svg", "goes around"),
-        (b"<!DOCTYPE s [<!ENTITY a 'b'>]><svg>&a;</svg>", "bomb.svg", "entit"),
+        (b"<!DOCTYPE s [<!ENTITY a '&b;'>]><svg>&a;</svg>", "bomb.svg", "entit"),
         (b"<svg", "cut.svg", ""),
         (b"0\nSECTION\n", "cut.dxf", ""),
     ],

@@ -2,25 +2,34 @@
 
 from __future__ import annotations
 
-import io
+import math
 import re
 from collections import Counter
-from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit
+from nebrel.core.formats.svg_curves import Curves, curves_of
+from nebrel.core.formats.svg_styles import said_of
+from nebrel.core.formats.svg_tree import Page, Placed, mapped, share_of, tag_of
 from nebrel.core.kernel import Region, all_of, non_zero, outline_of, region_of
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends, stroked
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.outline import Loop, Outline
+from nebrel.core.outline.shapes import round_sides
 
 _PX_MM = 25.4 / 96
 _FLAT_MM = 0.002
 _NO_WIDTH_MM = 1e-6
 _MOST_ELEMENTS = 200_000
+_MOST_ENTITIES, _LONGEST_ENTITY, _MOST_GROWN = 64, 200, 10_000_000
+_WHITE = 250 / 255
+_ROUND = 48  # sides of a circle, at least
+_EVEN = 1e-6  # by which the sides of what is drawn evenly may differ
 _NAMESPACE = "{http://www.w3.org/2000/svg}"
 _LEFT_OUT = {
     "script": ("script", "left out, never run"),
@@ -55,34 +64,41 @@ def read_svg(
     TooLarge : too many elements
     """
     tree, notes = _cleaned(content, name)
-    page, scale = _parsed(tree, name)
-    if unit is not None:
-        scale = UNIT_MM[unit] / _user_unit(page)
+    said, unknown = said_of(tree)
+    notes += unknown
     counted: Counter[str] = Counter()
     whole: Region = non_zero([])
     added: list[Region] = []  # to the whole, when something is taken away from it
     room = Room(name)
     lines: list[Drawn] = []
     whites = 0
-    for shape, group in _shapes(page):
-        counted[group] += 1
-        if layers is not None and group not in layers:
+
+    def area(shape: Placed) -> Region:
+        return _filled(shape, _flat(_mapped(shape, room), shape, room))
+
+    page = Page(tree, said, area)
+    scale = _PX_MM if unit is None else UNIT_MM[unit] / page.unit_px
+    for shape in page.shapes(scale):
+        counted[shape.group] += 1
+        if layers is not None and shape.group not in layers:
             continue
-        drawn = _lines(shape, scale, room)
+        fill, stroke = _painted(shape, "fill"), _painted(shape, "stroke")
+        if fill is None and stroke is None:
+            continue
+        wide = shape.viewport.length(shape.style.get("stroke-width"), "both", 1.0)
+        drawn = _flat(_mapped(shape, room), shape, room)
         if not drawn:
             continue
-        fill, stroke, wide = _paint(shape, scale)
         if fill is not None:
-            area = _filled(shape, drawn)
+            covered = _seen(_filled(shape, drawn), shape)
             whites += fill
             if fill:
-                whole, added = all_of([whole, *added]) - area, []
+                whole, added = all_of([whole, *added]) - covered, []
             else:
-                added.append(area)
-        if stroke and wide > _NO_WIDTH_MM:
-            room.check_reach(np.array([[0, 0], [wide, wide]], np.float64))
-            added += [stroked(one.points, one.closed, wide, *_ends(shape)) for one in drawn]
-        elif fill is None and stroke:
+                added.append(covered)
+        if stroke is not None and wide * scale > _NO_WIDTH_MM:
+            added += [_seen(one, shape) for one in _strokes(shape, drawn, wide, scale, room)]
+        elif fill is None and stroke is not None:
             lines += drawn
     whole = all_of([whole, *added])
     loose: tuple[tuple[float, float], ...] = ()
@@ -94,8 +110,12 @@ def read_svg(
         loose = tuple((x, -y) for x, y in open_ends(made.left_open))
     if whites:
         notes.append(f"{whites} white shapes take away what lies below them")
-    width, height = float(page.width or 0), float(page.height or 0)
-    size = (round(width * scale, 4), round(height * scale, 4)) if width > 0 and height > 0 else None
+    size = None
+    if page.size_px is not None:
+        wide_px, tall_px = page.size_px
+        size = round(wide_px * scale, 4), round(tall_px * scale, 4)
+    for what, count in sorted(page.left_out.items()):
+        notes.append(f"{count} {what}{'s' if count > 1 else ''} not applied")
     outline = Outline(tuple(loop * (1, -1) for loop in outline_of(whole).loops))
     turned = Outline(tuple(loop[::-1] for loop in outline.loops))
     return Drawing(turned, size, unit or "mm", dict(counted), tuple(notes), loose)
@@ -129,7 +149,7 @@ def _cleaned(content: bytes, name: str) -> tuple[Any, list[str]]:
     from defusedxml.ElementTree import fromstring
 
     try:
-        tree = fromstring(content, forbid_entities=True, forbid_external=True)
+        tree = fromstring(content, forbid_entities=not _only_names(content), forbid_external=True)
     except DefusedXmlException as error:
         raise UnreadableFile(
             name, "it declares entities, which can grow without end", "Save it as plain SVG"
@@ -141,7 +161,7 @@ def _cleaned(content: bytes, name: str) -> tuple[Any, list[str]]:
     counted: Counter[str] = Counter()
     aside = tree.makeelement(f"{_NAMESPACE}defs", {})
     parents = [tree]
-    total = clipped = 0
+    total = 0
     while parents:
         parent = parents.pop()
         for child in list(parent):
@@ -155,18 +175,28 @@ def _cleaned(content: bytes, name: str) -> tuple[Any, list[str]]:
             if tag in _ASIDE and _tag(parent) != "defs":
                 parent.remove(child)
                 aside.append(child)
-            clipped += any(child.get(name, "none") != "none" for name in ("clip-path", "mask"))
             parents.append(child)
     tree.append(aside)
     if total > _MOST_ELEMENTS:
         raise TooLarge(name, f"it has {total} elements", f"At most {_MOST_ELEMENTS} are read")
     _check_uses(tree, name)
     _size_page(tree)
-    notes = [f"{clipped} clips or masks are not applied"] if clipped else []
+    notes: list[str] = []
     for tag, count in sorted(counted.items()):
         word, what = _LEFT_OUT.get(tag, ("reference to another file", "left out, never fetched"))
         notes.append(f"{count} {word}{'s' if count > 1 else ''} {what}")
     return tree, notes
+
+
+def _only_names(content: bytes) -> bool:
+    """Whether all entities that a file declares are short words, as names of namespaces are."""
+    head = content[: content.find(b"]>") + 2] if b"<!ENTITY" in content else b""
+    declared = re.findall(rb"<!ENTITY\s+[\w.-]+\s+(\"[^\"<&%]*\"|'[^'<&%]*')\s*>", head)
+    if not declared or len(declared) != content.count(b"<!ENTITY"):
+        return False
+    longest = max(len(value) for value in declared)
+    grows = content.count(b"&") * longest
+    return len(declared) <= _MOST_ENTITIES and longest <= _LONGEST_ENTITY and grows <= _MOST_GROWN
 
 
 def _size_page(tree: Any) -> None:
@@ -231,124 +261,162 @@ def _check_uses(tree: Any, name: str) -> None:
                 pending.append((one, False))
 
 
-def _parsed(tree: Any, name: str) -> tuple[Any, float]:
-    """The document with all transforms applied, and mm of one of its pixels."""
-    from xml.etree.ElementTree import register_namespace, tostring
+def _mapped(shape: Placed, room: Room) -> list[Curves]:
+    """The lines of a shape as curves in mm, and whether each is closed."""
+    found = []
+    for curves, closed in curves_of(shape):
+        with np.errstate(over="ignore", invalid="ignore"):
+            placed = mapped(shape.matrix, curves)
+        if np.isfinite(placed).all():
+            room.check_reach(placed)
+            found.append((placed, closed))
+    return found
 
-    from svgelements import SVG
 
-    register_namespace("", _NAMESPACE[1:-1])
-    text = tostring(tree, encoding="unicode")
+def _flat(curves: list[Curves], shape: Placed, room: Room, within: float = _FLAT_MM) -> list[Drawn]:
+    """Curves as lines of points."""
+    called = shape.element.get("id") or tag_of(shape.element)
+    found = []
+    for cubics, closed in curves:
+        points: Loop = flatten(np.ascontiguousarray(cubics), within, np.inf)
+        room.count(len(points))
+        last = cubics[-1, 3]
+        ends = not closed and np.hypot(*(last - points[0])) > 1e-9
+        if ends:
+            points = np.concatenate([points, last[None]])
+        dot = not closed and len(cubics) == 1
+        found.append(Drawn(points, not (ends or dot), called))
+    return found
+
+
+def _seen(area: Region, shape: Placed) -> Region:
+    return area if shape.clip is None else area ^ shape.clip
+
+
+def _painted(shape: Placed, what: str) -> bool | None:
+    """Whether it is filled, or stroked, with white or with anything; None: not."""
+    style = shape.style
+    if share_of(style.get(f"{what}-opacity")) <= 0:
+        return None
+    text = style.get(what, "black" if what == "fill" else "none").strip()
+    if text.startswith("url("):
+        return False
+    if text.lower() == "none":
+        return None
+    if text.lower() == "currentcolor":
+        text = style.get("color", "black")
+    colour = _colour(text)
+    if colour is None:
+        return False
+    return None if colour[3] <= 0 else min(colour[:3]) >= _WHITE
+
+
+@lru_cache(1000)
+def _colour(text: str) -> tuple[float, ...] | None:
+    """Red, green, blue and alpha, 0 to 1."""
+    from tinycss2 import color3, color4
+
+    found = color3.parse_color(text.split(" icc-color", maxsplit=1)[0])
+    if isinstance(found, tuple):
+        return tuple(found)
     try:
-        return SVG.parse(io.StringIO(text), reify=True, ppi=96.0), _PX_MM
-    except (ValueError, TypeError, IndexError, AttributeError, KeyError, ZeroDivisionError,
-            RecursionError) as error:  # fmt: skip
-        raise UnreadableFile(name, "it holds values that no SVG has", "Save it again") from error
+        other = color4.parse_color(text)
+        return tuple(other.to("srgb")) if other is not None and other != "currentcolor" else None
+    except (ValueError, NotImplementedError):
+        return None
 
 
-def _user_unit(page: Any) -> float:
-    """Pixels of one user unit."""
-    box, width = page.viewbox, page.width
-    if box is not None and getattr(box, "width", None) and width:
-        return float(width) / float(box.width)
-    return 1.0
-
-
-def _shapes(page: Any) -> Iterator[tuple[Any, str]]:
-    """Every shape that is seen, in the order it is painted, with the name of its group."""
-    from svgelements import Group, Shape, Use
-
-    pending: list[tuple[Any, str, int]] = [(page, "", 0)]
-    while pending:
-        element, group, depth = pending.pop()
-        values = getattr(element, "values", None) or {}
-        if values.get("display") == "none" or values.get("visibility") in ("hidden", "collapse"):
-            continue
-        if isinstance(element, Shape):
-            yield element, group
-        elif isinstance(element, Group | Use | list):
-            if depth == 1 and isinstance(element, Group):
-                group = _label(values) or getattr(element, "id", None) or group
-            pending += [(child, group, depth + 1) for child in reversed(list(element))]
-
-
-def _label(values: Any) -> str | None:
-    """What a group is called for people, by whichever program."""
-    for key, value in values.items():
-        if isinstance(value, str) and str(key).startswith("{") and key.endswith("}label"):
-            return value
-    return None
-
-
-def _paint(shape: Any, scale: float) -> tuple[bool | None, bool, float]:
-    """Whether it is filled with white or with anything (None: not), stroked, and how wide, mm."""
-    fill, stroke = shape.fill, shape.stroke
-    filled = None
-    if fill is not None and fill.value is not None and (fill.alpha is None or fill.alpha > 0):
-        filled = bool(min(fill.red, fill.green, fill.blue) >= 250)
-    drawn = stroke is not None and stroke.value is not None and stroke.alpha != 0
-    wide = float(shape.implicit_stroke_width or 0) * scale if drawn else 0.0
-    return filled, drawn, wide if np.isfinite(wide) else 0.0
-
-
-def _ends(shape: Any) -> tuple[str, str]:
-    values = shape.values or {}
-    return values.get("stroke-linecap", "butt"), values.get("stroke-linejoin", "miter")
-
-
-def _filled(shape: Any, drawn: list[Drawn]) -> Region:
+def _filled(shape: Placed, drawn: list[Drawn]) -> Region:
     loops = [one.points for one in drawn if len(one.points) > 2]
-    rule = (shape.values or {}).get("fill-rule", "nonzero")
-    if rule == "evenodd":
+    if shape.style.get("fill-rule", "nonzero") == "evenodd":
         return region_of(Outline(tuple(loops)))
     return non_zero(loops)
 
 
-def _lines(shape: Any, scale: float, room: Room) -> list[Drawn]:
-    from svgelements import Path
-
-    path = abs(Path(shape))  # what a rotated shape keeps as a transform applied, too
-    path.approximate_arcs_with_cubics()
-    called = shape.id or type(shape).__name__.lower()
+def _strokes(
+    shape: Placed, drawn: list[Drawn], wide: float, scale: float, room: Room
+) -> list[Region]:
+    """The areas of its lines drawn with a width of so many of its units, mm."""
+    style, turn = shape.style, shape.matrix[:2, :2]
+    ends = style.get("stroke-linecap", "butt"), style.get("stroke-linejoin", "miter")
+    limit = shape.viewport.length(style.get("stroke-miterlimit"), "both", 4.0)
+    least, most = _stretch(turn)
+    if style.get("vector-effect") == "non-scaling-stroke":
+        least = most = scale
+    if not most > 0:
+        return []
+    room.check_reach(np.array([[0, 0], [wide * most, wide * most]], np.float64))
+    dashes, offset = _dashes(shape)
+    if most - least <= _EVEN * most:
+        own = [(one, dashes * most, offset * most) for one in drawn]
+        if tag_of(shape.element) == "circle" and not len(dashes):
+            return [_ring(drawn[0].points, wide * most)]
+        return [
+            stroked(part.points, part.closed, wide * most, *ends, limit)
+            for one, pattern, begin in own
+            for part in _dashed(one, pattern, begin, room)
+        ]
+    # What is drawn longer in one way than in another is as wide as that, too.
+    local = _flat(curves_of(shape), shape, room, _FLAT_MM / most)
     found = []
-    for sub in path.as_subpaths():
-        pieces, closed = _cubics(sub)
-        if not pieces:
-            continue
-        cubics = np.array(pieces, np.float64) * scale
-        if not np.isfinite(cubics).all():
-            continue
-        room.check_reach(cubics)
-        points: Loop = flatten(cubics, _FLAT_MM, np.inf)
-        room.count(len(points))
-        last = cubics[-1, 3]
-        if not closed and np.hypot(*(last - points[0])) > 1e-9:
-            points = np.concatenate([points, last[None]])
-        elif not closed:
-            closed = True
-        found.append(Drawn(points, closed, called))
+    for one in local:
+        for part in _dashed(one, dashes, offset, room):
+            region = stroked(part.points, part.closed, wide, *ends, limit)
+            loops = tuple(mapped(shape.matrix, loop) for loop in outline_of(region).loops)
+            found.append(region_of(Outline(loops)))
     return found
 
 
-def _cubics(sub: Any) -> tuple[list[Any], bool]:
-    from svgelements import Close, CubicBezier, Line, Move, QuadraticBezier
+def _stretch(turn: NDArray[np.float64]) -> tuple[float, float]:
+    """How long a unit becomes, the least and the most."""
+    (a, c), (b, d) = turn.tolist()
+    whole, apart = math.hypot(a + d, b - c), math.hypot(a - d, b + c)
+    return abs(whole - apart) / 2, (whole + apart) / 2
 
-    found, closed = [], False
-    for segment in sub:
-        if isinstance(segment, Move) or segment.end is None or segment.start is None:
+
+def _ring(around: Loop, wide_mm: float) -> Region:
+    """The stroke of a circle."""
+    middle = (around.min(axis=0) + around.max(axis=0)) / 2
+    radius = float(np.hypot(*(around[0] - middle)))
+    sizes = (radius + wide_mm / 2, radius - wide_mm / 2)
+    angle = np.arange(sides := max(_ROUND, round_sides(sizes[0]))) * (2 * math.pi / sides)
+    unit = np.column_stack([np.cos(angle), np.sin(angle)])
+    return region_of(Outline(tuple(middle + unit * size for size in sizes if size > 0)))
+
+
+def _dashes(shape: Placed) -> tuple[NDArray[np.float64], float]:
+    """Lengths of dashes and gaps in turn, in its units, none for a whole line; where it begins."""
+    text = shape.style.get("stroke-dasharray", "none").replace(",", " ")
+    if text == "none":
+        return np.empty(0), 0.0
+    port = shape.viewport
+    found = [port.length(part, "both", -1.0) for part in text.split()]
+    if not found or min(found) < 0 or sum(found) <= 0:
+        return np.empty(0), 0.0
+    found *= 1 if len(found) % 2 == 0 else 2
+    return np.array(found), port.length(shape.style.get("stroke-dashoffset"), "both")
+
+
+def _dashed(one: Drawn, pattern: NDArray[np.float64], begin: float, room: Room) -> list[Drawn]:
+    """The dashes of a line."""
+    if not len(pattern):
+        return [one]
+    points = np.concatenate([one.points, one.points[:1]]) if one.closed else one.points
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    whole = float(along[-1])
+    period = float(pattern.sum())
+    first = begin % period
+    count = int(np.ceil((whole + first) / period))
+    room.count(count * len(pattern))
+    ends = (np.cumsum(np.tile(pattern, count)) - first).reshape(-1, 2)
+    found = []
+    for stop, length in zip(ends[:, 0], np.tile(pattern[::2], count), strict=True):
+        low, high = max(0.0, stop - length), min(whole, stop)
+        if high < low or (high == low and length > 0):
             continue
-        a, d = complex(segment.start), complex(segment.end)
-        if isinstance(segment, CubicBezier):
-            b, c = complex(segment.control1), complex(segment.control2)
-        elif isinstance(segment, QuadraticBezier):
-            middle = complex(segment.control)
-            b, c = a + (middle - a) * 2 / 3, d + (middle - d) * 2 / 3
-        elif isinstance(segment, Line | Close):
-            closed = closed or isinstance(segment, Close)
-            if abs(d - a) < 1e-12:
-                continue
-            b, c = a + (d - a) / 3, a + (d - a) * 2 / 3
-        else:
-            continue
-        found.append([(z.real, z.imag) for z in (a, b, c, d)])
-    return found, closed
+        inside = points[(along > low) & (along < high)]
+        edge = [
+            np.array([np.interp(at, along, points[:, k]) for k in (0, 1)]) for at in (low, high)
+        ]
+        found.append(Drawn(np.vstack([edge[0], inside, edge[1]]), False, one.called))
+    return found

@@ -135,13 +135,18 @@ def _without_doubles(points: Loop) -> Loop:
 
 
 def stroked(
-    points: Loop, closed: bool, wide_mm: float, cap: str = "butt", join: str = "miter"
+    points: Loop,
+    closed: bool,
+    wide_mm: float,
+    cap: str = "butt",
+    join: str = "miter",
+    limit: float = 4.0,
 ) -> Region:
     """The area of a line that is drawn with a width.
 
     Parameters
     ----------
-    cap, join : as SVG calls them
+    cap, join, limit : as SVG calls them, the last of mitres
     """
     half = wide_mm / 2
     points = _without_doubles(points)
@@ -149,6 +154,8 @@ def stroked(
         points = np.concatenate([points, points[:1]])
     if len(points) < 2:
         return non_zero([_round(points[0], half)] if cap == "round" else [])
+    if len(points) == 2 and not closed:
+        return non_zero([_bar(points[0], points[1], half, cap)])
     step = np.diff(points, axis=0)
     along = step / np.hypot(*step.T)[:, None]
     aside = np.column_stack([-along[:, 1], along[:, 0]]) * half
@@ -159,10 +166,29 @@ def stroked(
     loops = _positive(np.stack([start - aside, end - aside, end + aside, start + aside], axis=1))
     count = len(step)
     which = np.arange(count if closed else count - 1)
-    loops += _joints(points[which + 1], aside[which], aside[(which + 1) % count], half, join)
+    loops += _joints(points[which + 1], aside[which], aside[(which + 1) % count], half, join, limit)
     if cap == "round" and not closed:
         loops += [_round(points[0], half), _round(points[-1], half)]
     return non_zero(loops)
+
+
+def _bar(start: Loop, end: Loop, half: float, cap: str) -> Loop:
+    """One straight line with a width."""
+    along = (end - start) / np.hypot(*(end - start)) * half
+    aside = np.array([-along[1], along[0]])
+    if cap == "round":
+        around = _round(np.zeros(2), half)
+        ahead = around @ along > 0
+        found = np.concatenate([around[ahead] + end, around[~ahead] + start])
+        middle = (start + end) / 2
+        order = np.argsort(np.arctan2(*(found - middle).T[::-1]))
+        sides = np.stack([end - aside, end + aside, start + aside, start - aside])
+        loop: Loop = np.concatenate([found[order], sides])
+        turned = np.argsort(np.arctan2(*(loop - middle).T[::-1]), kind="stable")
+        return loop[turned]
+    if cap == "square":
+        start, end = start - along, end + along
+    return np.stack([start - aside, end - aside, end + aside, start + aside])
 
 
 def _positive(loops: NDArray[np.float64]) -> list[Loop]:
@@ -172,7 +198,7 @@ def _positive(loops: NDArray[np.float64]) -> list[Loop]:
     return list(np.where((area > 0)[:, None, None], loops, loops[:, ::-1]))
 
 
-def _joints(place: Loop, one: Loop, two: Loop, half: float, join: str) -> list[Loop]:
+def _joints(place: Loop, one: Loop, two: Loop, half: float, join: str, limit: float) -> list[Loop]:
     """What fills the corners at places (n, 2) between the sides of two pieces (n, 2)."""
     cross = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
     straight = (np.abs(cross) < 1e-9 * half * half) & ((one * two).sum(axis=1) > 0)
@@ -186,7 +212,7 @@ def _joints(place: Loop, one: Loop, two: Loop, half: float, join: str) -> list[L
     a, b = place + outer * one, place + outer * two
     middle = one + two
     reach = (middle**2).sum(axis=1) / 2 / half**2  # of a mitre: half * 2 / |middle|
-    mitred = (reach > 2 / 16) & (join == "miter")  # the limit of 4 that SVG has
+    mitred = (reach > 2 / max(limit, 1.0) ** 2) & (join == "miter")
     tip = place + outer * middle / np.where(mitred, reach, 1.0)[:, None]
     tips = _positive(np.stack([place, a, tip, b], axis=1))
     flat = _positive(np.stack([place, a, b], axis=1))

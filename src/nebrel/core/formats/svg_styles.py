@@ -1,0 +1,120 @@
+"""What the style sheets, attributes and own styles of an SVG say of its elements."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from typing import Any
+
+Said = dict[str, str]
+"""Properties by name, as they are written."""
+
+# Attributes that a style may say, too; it goes before them.
+_ATTRIBUTES = frozenset(
+    {
+        "clip-path",
+        "clip-rule",
+        "color",
+        "display",
+        "fill",
+        "fill-opacity",
+        "fill-rule",
+        "font-size",
+        "mask",
+        "opacity",
+        "overflow",
+        "stroke",
+        "stroke-dasharray",
+        "stroke-dashoffset",
+        "stroke-linecap",
+        "stroke-linejoin",
+        "stroke-miterlimit",
+        "stroke-opacity",
+        "stroke-width",
+        "transform",
+        "vector-effect",
+        "visibility",
+    }
+)
+_SHOWN_ON = ("all", "screen", "print")
+# What changes nothing of what is drawn.
+_IDLE = frozenset({"charset", "font-face", "keyframes", "namespace", "page"})
+
+
+def said_of(tree: Any) -> tuple[dict[Any, Said], list[str]]:
+    """The properties of each element that has some, and notes of what was not understood.
+
+    Source: CSS Cascading and Inheritance Level 3: important before specific before late.
+    """
+    from cssselect2 import ElementWrapper, Matcher
+
+    matcher, unknown = Matcher(), Counter[str]()
+    for sheet in tree.iter():
+        if str(sheet.tag).rsplit("}", 1)[-1] == "style" and sheet.text:
+            for selector, declarations in _rules(sheet.text, unknown):
+                matcher.add_selector(selector, declarations)
+    found: dict[Any, Said] = {}
+    for wrapped in ElementWrapper.from_xml_root(tree).iter_subtree():
+        element = wrapped.etree_element
+        said = {name: element.get(name) for name in _ATTRIBUTES & element.attrib.keys()}
+        own = _declarations(element.get("style", ""), unknown)
+        matched = [*(match[-1] for match in matcher.match(wrapped) if match[2] is None), own]
+        for important in (False, True):
+            for declarations in matched:
+                said |= {name: value for name, value, first in declarations if first == important}
+        if said:
+            found[element] = said
+    notes = [f"{what} in its styles is not understood" for what in sorted(unknown)[:5]]
+    return found, notes
+
+
+Declarations = list[tuple[str, str, bool]]
+"""Name, value, and whether it is important."""
+
+
+def _rules(text: str, unknown: Counter[str]) -> Iterator[tuple[Any, Declarations]]:
+    """The selectors of a style sheet with what they say."""
+    import tinycss2
+    from cssselect2 import SelectorError, compile_selector_list
+
+    pending = [tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)]
+    while pending:
+        for rule in pending.pop(0):
+            if rule.type == "qualified-rule":
+                try:
+                    selectors = compile_selector_list(rule.prelude)
+                except SelectorError:
+                    unknown[f"“{tinycss2.serialize(rule.prelude).strip()[:40]}”"] += 1
+                    continue
+                declarations = _declared(rule.content, unknown)
+                yield from ((selector, declarations) for selector in selectors)
+            elif rule.type == "at-rule" and rule.lower_at_keyword == "media":
+                where = tinycss2.serialize(rule.prelude).lower()
+                if rule.content is not None and any(name in where for name in _SHOWN_ON):
+                    inner = tinycss2.parse_rule_list(
+                        rule.content, skip_comments=True, skip_whitespace=True
+                    )
+                    pending.insert(0, inner)
+            elif rule.type == "at-rule" and rule.lower_at_keyword.strip("-") not in _IDLE:
+                unknown[f"“@{rule.lower_at_keyword[:20]}”"] += 1
+            elif rule.type == "error":
+                unknown[f"a rule ({rule.message[:40]})"] += 1
+
+
+def _declarations(text: str, unknown: Counter[str]) -> Declarations:
+    if not text:
+        return []
+    return _declared(text, unknown)
+
+
+def _declared(content: Any, unknown: Counter[str]) -> Declarations:
+    import tinycss2
+
+    found = []
+    for one in tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True):
+        if one.type == "declaration":
+            value = tinycss2.serialize(one.value).strip()
+            found.append((one.lower_name, value, bool(one.important)))
+        elif one.type == "error":
+            unknown[f"a property ({one.message[:40]})"] += 1
+    return found
