@@ -9,7 +9,7 @@ import pyclipper
 import pytest
 import svgpathtools
 
-from nebrel.core.errors import NebrelError, TooLarge, UnreadableFile
+from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
 from nebrel.core.formats.drawing import drawing_of, read_drawing
 from nebrel.core.formats.dxf import write_dxf
 from nebrel.core.formats.svg import svg_of, write_svg
@@ -275,6 +275,40 @@ def test_units_of_a_dxf() -> None:
     assert unsaid.unit is None
     assert "does not say its unit" in " ".join(unsaid.notes)
     assert drawing_of(dxf(square, 0), "a.dxf", unit="in").size_mm == pytest.approx((50.8, 25.4))
+
+
+def test_a_dimension_is_left_out_with_all_that_it_draws() -> None:
+    def measured(document: object) -> None:
+        space = document.modelspace()
+        space.add_lwpolyline([(0, 0), (40, 0), (40, 20), (0, 20)], close=True)
+        space.add_linear_dim(base=(0, 30), p1=(0, 20), p2=(40, 20)).render()
+        block = document.blocks.new("part")
+        block.add_circle((0, 0), 3)
+        block.add_linear_dim(base=(0, 9), p1=(-3, 0), p2=(3, 0)).render()
+        for x in (60, 80):
+            space.add_blockref("part", (x, 10))
+
+    found = drawing_of(dxf(measured), "a.dxf")
+    assert found.outline.area_mm2 == pytest.approx(800 + 2 * np.pi * 9, rel=1e-3)
+    assert found.size_mm == pytest.approx((83, 20), abs=1e-3)
+    assert "3 of text or dimension left out" in found.notes
+    assert not found.open_ends
+
+
+def test_mils_are_a_unit() -> None:
+    def plate(document: object) -> None:
+        document.modelspace().add_lwpolyline([(0, 0), (1000, 0), (1000, 500)], close=True)
+
+    assert drawing_of(dxf(plate, 9), "a.dxf").size_mm == pytest.approx((25.4, 12.7))
+
+
+def test_a_layer_that_is_not_there_is_answered_with_those_that_are() -> None:
+    with pytest.raises(InvalidValue, match=r"no layer is called “edge”.*It has cut, notes"):
+        drawing_of(dxf(half_open), "a.dxf", layers=frozenset({"edge", "cut"}))
+    with pytest.raises(InvalidValue, match="It has one"):
+        drawing_of(
+            svg('<g id="one"><rect width="9" height="9"/></g>'), "a.svg", layers=frozenset({"two"})
+        )
 
 
 def test_solids_only_are_refused() -> None:

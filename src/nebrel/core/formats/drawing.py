@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
@@ -22,6 +23,7 @@ _LARGEST_MM = 20_000.0
 _FURTHEST = 3.0  # times as far may the handles of a curve be
 Floats64 = NDArray[np.float64]
 _MOST_POINTS = 5_000_000
+_MOST_NAMED = 20  # layers
 _AGAIN = "Save it again, as SVG or as DXF"
 ENDINGS = (".svg", ".dxf")
 
@@ -138,6 +140,18 @@ class Room:
                 f"its lines come to more than {_MOST_POINTS / 1e6:g} million points",
                 "Simplify it first",
             )
+
+
+def check_layers(wanted: frozenset[str] | None, known: Iterable[str], name: str) -> None:
+    """Refuse layers that a drawing does not have. Raises InvalidValue."""
+    there = sorted(layer for layer in known if layer)
+    missing = sorted((wanted or frozenset()) - set(there))
+    if missing:
+        called = ", ".join(f"“{one[:40]}”" for one in missing[:3])
+        most = ", ".join(one[:40] for one in there[:_MOST_NAMED])
+        more = ", …" if len(there) > _MOST_NAMED else ""
+        remedy = f"It has {most}{more}" if there else "It has none: leave that out"
+        raise InvalidValue(name, f"no layer is called {called}", remedy)
 
 
 def drawing_of(

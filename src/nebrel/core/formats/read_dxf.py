@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import io
 from collections import Counter
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
 
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, guess_unit
+from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, check_layers, guess_unit
 from nebrel.core.formats.read_svg import left_over
 from nebrel.core.kernel import outline_of, region_of
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends
@@ -19,7 +20,12 @@ _FLAT_MM = 0.002
 _MOST_LINES = 200_000
 _SOLID = {"3DSOLID", "BODY", "REGION", "SURFACE", "MESH", "3DFACE", "EXTRUDEDSURFACE",
           "LOFTEDSURFACE", "REVOLVEDSURFACE", "SWEPTSURFACE", "PLANESURFACE"}  # fmt: skip
-_WORDS = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF", "DIMENSION", "LEADER", "MLEADER", "IMAGE"}
+_WORDS = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF", "DIMENSION", "ARC_DIMENSION", "LEADER", "MLEADER",
+          "MULTILEADER", "ACAD_TABLE", "IMAGE", "TOLERANCE"}  # fmt: skip
+# Units of a header that the library has no factor for: mm, and what they are called.
+_OTHER_UNITS = {8: (25.4e-6, "microinches"), 9: (0.0254, "mils"), 21: (1200 / 3937 * 1000, "feet"),
+                22: (100 / 3937 * 1000, "in")}  # fmt: skip
+_DEEPEST = 100  # inserts within inserts
 
 
 def read_dxf(
@@ -68,6 +74,7 @@ def read_dxf(
             lines += own
         if len(lines) > _MOST_LINES:
             raise TooLarge(name, "it has too many lines", f"At most {_MOST_LINES} are read")
+    check_layers(layers, counted, name)
     if not lines:
         solids = strange["solid"]
         raise UnreadableFile(
@@ -99,6 +106,8 @@ def _unit(document: Any, unit: Unit | None) -> tuple[float | None, str | None]:
     if unit is not None:
         return UNIT_MM[unit], unit
     code = int(document.header.get("$INSUNITS", 0) or 0)
+    if code in _OTHER_UNITS:
+        return _OTHER_UNITS[code]
     try:
         own = InsertUnits(code)
         factor = float(conversion_factor(own, InsertUnits.Millimeters))
@@ -112,20 +121,40 @@ def _unit(document: Any, unit: Unit | None) -> tuple[float | None, str | None]:
 
 def _entities(document: Any, name: str) -> Any:
     """Everything in the model space, inserts taken apart; what is switched off left out."""
-    from ezdxf.disassemble import recursive_decompose
     from ezdxf.lldxf.const import DXFError
 
     hidden = {
         layer.dxf.name.lower() for layer in document.layers if layer.is_off() or layer.is_frozen()
     }
     try:
-        for number, entity in enumerate(recursive_decompose(document.modelspace())):
+        for number, entity in enumerate(_taken_apart(document.modelspace())):
             if number > 4 * _MOST_LINES:
                 raise TooLarge(name, "it has too many entities", "Leave out what is not needed")
             if str(entity.dxf.get("layer", "0")).lower() not in hidden:
                 yield entity
     except (DXFError, RecursionError, ValueError, KeyError) as error:
         raise UnreadableFile(name, "its blocks cannot be taken apart", "Save it again") from error
+
+
+def _taken_apart(entities: Any) -> Iterator[Any]:
+    """Inserts as what they hold; a dimension is one thing, with all its lines and arrows."""
+    from ezdxf.protocols import SupportsVirtualEntities, virtual_entities
+
+    pending = [iter(entities)]
+    while pending:
+        entity = next(pending[-1], None)
+        if entity is None:
+            pending.pop()
+            continue
+        if len(pending) > _DEEPEST:
+            raise ValueError("inserts within inserts")
+        kind = entity.dxftype()
+        if kind == "INSERT" and entity.mcount > 1:
+            pending.append(iter(entity.multi_insert()))
+        elif kind not in _WORDS and isinstance(entity, SupportsVirtualEntities):
+            pending.append(iter(virtual_entities(entity)))
+        else:
+            yield entity
 
 
 def _drawn(entity: Any, factor: float, room: Room, called: str) -> list[Drawn]:

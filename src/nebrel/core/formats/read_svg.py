@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit
+from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, check_layers
 from nebrel.core.formats.svg_curves import Curves, curves_of
 from nebrel.core.formats.svg_styles import said_of
 from nebrel.core.formats.svg_tree import Page, Placed, mapped, share_of, tag_of
@@ -100,6 +100,7 @@ def read_svg(
             added += [_seen(one, shape) for one in _strokes(shape, drawn, wide, scale, room)]
         elif fill is None and stroke is not None:
             lines += drawn
+    check_layers(layers, counted, name)
     whole = all_of([whole, *added])
     loose: tuple[tuple[float, float], ...] = ()
     if whole.is_empty() and lines:
@@ -110,12 +111,8 @@ def read_svg(
         loose = tuple((x, -y) for x, y in open_ends(made.left_open))
     if whites:
         notes.append(f"{whites} white shapes take away what lies below them")
-    size = None
-    if page.size_px is not None:
-        wide_px, tall_px = page.size_px
-        size = round(wide_px * scale, 4), round(tall_px * scale, 4)
-    for what, count in sorted(page.left_out.items()):
-        notes.append(f"{count} {what}{'s' if count > 1 else ''} not applied")
+    size = page.size_mm(scale)
+    notes += page.notes
     outline = Outline(tuple(loop * (1, -1) for loop in outline_of(whole).loops))
     turned = Outline(tuple(loop[::-1] for loop in outline.loops))
     return Drawing(turned, size, unit or "mm", dict(counted), tuple(notes), loose)

@@ -116,25 +116,38 @@ class Page:
 
     Attributes
     ----------
-    size_px : width and height that it says; None where it says none
     unit_px : pixels of one user unit
-    left_out : what could not be drawn as it is meant, and how often
     """
 
     def __init__(self, tree: Any, said: Mapping[Any, Said], area: Lines) -> None:
         self._tree, self._said, self._area = tree, said, area
         self._by_id = {one.get("id"): one for one in tree.iter() if one.get("id")}
-        self.left_out: Counter[str] = Counter()
+        self._left_out: Counter[str] = Counter()
         box = _numbers(tree.get("viewBox"), 4)
         plain = Viewport(box[2] if box else 0.0, box[3] if box else 0.0)
         wide, tall = plain.length(tree.get("width"), "x"), plain.length(tree.get("height"), "y")
-        self.size_px = (wide, tall) if wide > 0 and tall > 0 else None
+        self._size_px = (wide, tall) if wide > 0 and tall > 0 else None
         matrix = np.eye(3)
-        if box and self.size_px:
-            matrix = _fitted(box, tree.get("preserveAspectRatio"), *self.size_px)
+        if box and self._size_px:
+            matrix = _fitted(box, tree.get("preserveAspectRatio"), *self._size_px)
         self.unit_px = wide / box[2] if box and box[2] > 0 and wide > 0 else 1.0
         inner = Viewport(box[2], box[3]) if box else Viewport(wide, tall)
         self._whole = Placed(tree, matrix, {}, inner)
+
+    def size_mm(self, scale: float) -> tuple[float, float] | None:
+        """Width and height that it says, at so many mm for a pixel; None where it says none."""
+        if self._size_px is None:
+            return None
+        wide, tall = self._size_px
+        return round(wide * scale, 4), round(tall * scale, 4)
+
+    @property
+    def notes(self) -> list[str]:
+        """What could not be drawn as it is meant, once all shapes were asked for."""
+        return [
+            f"{count} {what}{'s' if count > 1 else ''} not applied"
+            for what, count in sorted(self._left_out.items())
+        ]
 
     def shapes(self, scale: float) -> Iterator[Placed]:
         """Every shape that is seen, in the order it is painted, so many mm for a pixel."""
@@ -171,7 +184,7 @@ class Page:
             matrix = matrix @ _transform(text)
         found = replace(before, matrix=matrix, style=style, viewport=viewport)
         if own.get("mask", "none") != "none":
-            self.left_out["mask"] += 1
+            self._left_out["mask"] += 1
         clip = found.clip
         if (text := own.get("clip-path", "none")) != "none":
             area = self._clip(found, text, 0)
@@ -222,7 +235,7 @@ class Page:
         own = self._said.get(target, {})
         matrix = placed.matrix @ _transform(own.get("transform", ""))
         if target.get("clipPathUnits") == "objectBoundingBox":
-            self.left_out["clip in shares of a box"] += 1
+            self._left_out["clip in shares of a box"] += 1
             return None
         found = non_zero([])
         inside = Placed(target, matrix, {}, placed.viewport)
