@@ -99,7 +99,23 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
           </Button>
         </div>
       )}
-      {mesh.calledOff && (
+      {mesh.drafting.long && (
+        <div className="working" role="status">
+          <span className="me-auto">Making the draft</span>
+          <Button size="sm" variant="plain" onClick={mesh.drafting.callOff}>
+            Cancel
+          </Button>
+        </div>
+      )}
+      {mesh.drafting.off && (
+        <div className="working" role="status">
+          <span className="me-auto">Shown as it was before; the draft was called off.</span>
+          <Button size="sm" variant="plain" onClick={mesh.again}>
+            Make it
+          </Button>
+        </div>
+      )}
+      {mesh.calledOff && !mesh.drafting.off && (
         <div className="working" role="status">
           <span className="me-auto">This is the draft; full quality was called off.</span>
           <Button size="sm" variant="plain" onClick={mesh.again}>

@@ -13,7 +13,7 @@ import {
 } from "../api/client";
 import { make, resultAt } from "../api/products";
 import { useOld } from "../shared/old";
-import { useNewest } from "../shared/useNewest";
+import { useDraft } from "./useDraft";
 
 /** Work that takes longer than this shows its progress. */
 const PATIENCE_MS = 500;
@@ -37,6 +37,8 @@ export interface PieceMesh {
   cancel: () => void;
   /** The full-quality work was called off; what is shown is a draft. */
   calledOff: boolean;
+  /** A draft that takes long, or was called off. */
+  drafting: { long: boolean; off: boolean; callOff: () => void };
   again: () => void;
 }
 
@@ -89,14 +91,10 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   }, [recipe]);
   const jobId = useRef("");
 
-  // Draft: one request at a time, always for the newest recipe.
-  const draft = useNewest(recipe, {
-    ask: askDraft,
-    take: (mesh) => {
-      setProxy(mesh.geometry);
-      setShown((now) => better(now, mesh, wanted.current));
-      setProblem(undefined);
-    },
+  const draft = useDraft(recipe, askDraft, (mesh) => {
+    setProxy(mesh.geometry);
+    setShown((now) => better(now, mesh, wanted.current));
+    setProblem(undefined);
   });
   useEffect(() => {
     if (draft.problem) setProblem(draft.problem);
@@ -159,5 +157,6 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
 
   useOld("the piece", problem, again);
 
-  return { shown, proxy, work, problem, cancel, calledOff, again };
+  const drafting = { long: draft.long && !work, off: draft.off, callOff: draft.callOff };
+  return { shown, proxy, work, problem, cancel, calledOff, again, drafting };
 }
