@@ -31,7 +31,8 @@ from tests.waiting import until
 
 
 def drag_row(page: Page, name: str, onto: str) -> None:
-    """Drag a row of a list onto another, as a hand would."""
+    """Drag a row of a list onto another, as a hand would, once nothing moves it any more."""
+    still(page)
     (x0, y0), (x1, y1) = (middle_of(row(page, n).locator(".ordered-row")) for n in (name, onto))
     page.mouse.move(x0, y0)
     page.mouse.down()
