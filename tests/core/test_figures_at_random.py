@@ -15,6 +15,7 @@ from nebrel.core.figure.figure import Beside, Figure, Wanted, make_figure
 from nebrel.core.figure.pose import Part
 from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.subject import Subject, find_subject
+from nebrel.core.solid.closed import passes_through_itself
 
 N = 150
 WAYS = ("inflate", "turn", "half", "learned")
@@ -77,6 +78,7 @@ def parts(rng: Generator) -> tuple[Part, ...]:
 def whole(made: Figure) -> None:
     mesh = trimesh.Trimesh(made.mesh.vertices, made.mesh.faces, process=False)
     assert mesh.is_volume and mesh.body_count == 1
+    assert not passes_through_itself(made.mesh)
     assert np.isfinite(mesh.vertices).all()
     low, high = mesh.bounds
     assert low[2] == pytest.approx(0, abs=1e-3)

@@ -9,7 +9,7 @@ from nebrel.core.formats.drawing import Drawing, drawing_of
 from nebrel.core.formats.read_svg import read_svg
 from nebrel.core.outline.raster import fill
 
-PX = 8  # of a picture for each of the drawing
+PX = 16  # of a picture for each of the drawing
 HEAD = (
     '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
     ' width="100" height="80" viewBox="0 0 100 80">'
@@ -145,7 +145,7 @@ def shared(body: str) -> float:
 
 @pytest.mark.parametrize("name", DRAWN)
 def test_what_is_read_is_what_is_rendered(name: str) -> None:
-    assert shared(DRAWN[name]) >= (0.993 if name == "dashes" else 0.995)
+    assert shared(DRAWN[name]) >= 0.995
 
 
 def read(body: str) -> Drawing:

@@ -416,4 +416,10 @@ def _dashed(one: Drawn, pattern: NDArray[np.float64], begin: float, room: Room) 
             np.array([np.interp(at, along, points[:, k]) for k in (0, 1)]) for at in (low, high)
         ]
         found.append(Drawn(np.vstack([edge[0], inside, edge[1]]), False, one.called))
+    if one.closed and len(found) > 1:
+        early, late = found[0].points, found[-1].points
+        # Two dashes that meet where it closes are one.
+        if (early[0] == late[-1]).all():
+            joined = Drawn(np.concatenate([late, early[1:]]), False, one.called)
+            found = [joined, *found[1:-1]]
     return found

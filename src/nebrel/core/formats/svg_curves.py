@@ -107,9 +107,10 @@ def _rectangle(
         _round((x + rx, y + tall - ry), rx, ry, 1, 2),
         _round((x + rx, y + ry), rx, ry, 2, 3),
     ]
-    whole = []
-    for one, after in zip(rounds, rounds[1:] + rounds[:1], strict=True):
-        whole += [one, *(part for part, _ in _straight(np.array([one[-1, 3], after[0, 0]]), False))]
+    whole = []  # from where the upper side begins: dashes do so, too
+    for before, one in zip(rounds[-1:] + rounds[:-1], rounds, strict=True):
+        side = _straight(np.array([before[-1, 3], one[0, 0]]), False)
+        whole += [*(part for part, _ in side), one]
     found = np.concatenate(whole)
     apart = np.hypot(*(found[:, 3] - found[:, 0]).T) > 1e-12
     return [(found[apart], True)]
