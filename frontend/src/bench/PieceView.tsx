@@ -110,7 +110,7 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
       {mesh.drafting.off && (
         <div className="working" role="status">
           <span className="me-auto">Shown as it was before; the draft was called off.</span>
-          <Button size="sm" variant="plain" onClick={mesh.again}>
+          <Button size="sm" variant="plain" className="text-nowrap" onClick={mesh.again}>
             Make it
           </Button>
         </div>
@@ -118,7 +118,7 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
       {mesh.calledOff && !mesh.drafting.off && (
         <div className="working" role="status">
           <span className="me-auto">This is the draft; full quality was called off.</span>
-          <Button size="sm" variant="plain" onClick={mesh.again}>
+          <Button size="sm" variant="plain" className="text-nowrap" onClick={mesh.again}>
             Make it
           </Button>
         </div>

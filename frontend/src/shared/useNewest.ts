@@ -42,8 +42,11 @@ export function useNewest<Q, A>(question: Q | undefined, options: Options<Q, A>)
           setProblem(undefined);
         } catch (error) {
           if (gone.current.signal.aborted) return;
+          const said = detailOf(error);
+          // Whoever calls it off wants what waits behind it as little.
+          if (said.kind === "cancelled") asked.current = newest.current;
           // What was refused while something newer waits is of no interest.
-          if (!wanted()) setProblem(detailOf(error));
+          if (!wanted()) setProblem(said);
         }
       }
       working.current = false;

@@ -10,7 +10,7 @@ import { Figure, FigureList } from "../../shared/Figure";
 import { count, mm } from "../../shared/format";
 import { LengthField } from "../../shared/LengthField";
 import { NumberField } from "../../shared/NumberField";
-import { showError } from "../../shared/notices";
+import { sentence, showError } from "../../shared/notices";
 import { SelectField } from "../../shared/SelectField";
 import { Switch } from "../../shared/Switch";
 import { figure as at, parts, put } from "../at";
@@ -300,7 +300,7 @@ function Came({ done }: { done: Done }) {
     <>
       {done.notes.map((note) => (
         <p key={note} className="state-caution">
-          {note}.
+          {sentence(note)}.
         </p>
       ))}
       <FigureList>

@@ -74,6 +74,7 @@ function finishWords({ triangles }: Recipe, { finish: fine }: Figures): string {
 function useTold({ recipe, figures, mesh }: TrailProps): Told {
   if (mesh.problem) return { figure: "stale", state: passing(mesh.problem) ? "waits for the server" : "could not be made", tone: "wrong" };
   if (!figures) return { figure: "…", state: "working", tone: "quiet" };
+  if (mesh.drafting.off) return { figure: "stale", state: "draft called off", tone: "quiet" };
   const figure = `${count(figures.mesh.triangles)} triangles`;
   if (figures.quality !== "full") return { figure, state: mesh.calledOff ? "draft, called off" : "draft", tone: "quiet" };
   const refused = figures.steps.filter((step) => step.error).length;
