@@ -51,6 +51,31 @@ DRAWN = {
         '<use href="#r" x="20" y="20"/></clipPath>'
         '<circle cx="35" cy="35" r="19" clip-path="url(#c)"/>'
     ),
+    "clip in shares of a box": (
+        '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".4"/>'
+        '</clipPath><g transform="rotate(10 50 40)" clip-path="url(#c)">'
+        '<rect x="10" y="20" width="50" height="20"/><rect x="40" y="30" width="45" height="30"/>'
+        "</g>"
+    ),
+    "mask": (
+        '<mask id="m" maskUnits="userSpaceOnUse" x="0" y="0" width="100" height="80">'
+        '<rect width="100" height="80" fill="white"/><circle cx="40" cy="40" r="15"/>'
+        '<path d="M70 0V80" stroke="black" stroke-width="6"/></mask>'
+        '<g mask="url(#m)"><rect x="5" y="10" width="90" height="60"/></g>'
+    ),
+    "mask in shares of a box": (
+        '<mask id="m" maskContentUnits="objectBoundingBox" x="0" y="0" width=".7" height="1">'
+        '<g fill="#eee"><circle cx=".5" cy=".5" r=".45"/></g></mask>'
+        '<rect x="20" y="10" width="60" height="40" mask="url(#m)"/>'
+    ),
+    "mask by cover, masked and clipped": (
+        '<mask id="n" maskUnits="userSpaceOnUse" x="0" y="0" width="100" height="45">'
+        '<rect width="100" height="80" fill="white"/></mask>'
+        '<clipPath id="c"><rect x="15" width="30" height="80"/></clipPath>'
+        '<mask id="m" style="mask-type:alpha" mask="url(#n)">'
+        '<g clip-path="url(#c)"><circle cx="30" cy="40" r="25"/></g></mask>'
+        '<rect x="10" y="10" width="60" height="60" mask="url(#m)"/>'
+    ),
     "css descendant": (
         "<style>g .a{fill:none;stroke:#000;stroke-width:4} g > rect.b.c{fill:#000} "
         'rect[x="60"]{fill:none}</style><g>'
@@ -187,7 +212,25 @@ def test_names_of_namespaces_may_be_entities() -> None:
 def test_what_is_not_understood_of_styles_is_said() -> None:
     found = read(
         "<style>@import url(b.css); ::: {fill:none} rect{fill:black}</style>"
-        '<mask id="m"/><rect width="9" height="9" mask="url(#m)"/>'
+        '<linearGradient id="g"/><mask id="m"><circle r="9" fill="url(#g)"/></mask>'
+        '<rect width="9" height="9" mask="url(#m)"/>'
+        '<path d="M0 0H9V9" marker-end="url(#a)"/><g marker-mid="url(#a)"><path d="M0 0H9V9"/></g>'
     )
     notes = " ".join(found.notes)
-    assert "@import" in notes and ":::" in notes and "1 mask not applied" in notes
+    assert "@import" in notes and ":::" in notes and "2 × a marker was left out" in notes
+    assert "mask by a tone in between" in notes
+
+
+@pytest.mark.parametrize(
+    ("sheet", "seen"),
+    [
+        ("@media screen {rect{fill:none}} rect{fill:black}", True),
+        ("rect{fill:black} @media print {rect{fill:none}}", False),
+        ("rect{fill:none} @media not screen {rect{fill:black}}", False),
+        ("rect{fill:none} @media not speech, tv {rect{fill:black}}", True),
+        ("rect{fill:none} @media (prefers-color-scheme: dark) {rect{fill:black}}", False),
+    ],
+)
+def test_what_is_said_for_media_holds_where_it_stands(sheet: str, seen: bool) -> None:
+    body = f"<style>{sheet}</style><rect width='9' height='9'/><circle cx='50' cy='9' r='4'/>"
+    assert (read(body).outline.area_mm2 > 60 * MM2) == seen

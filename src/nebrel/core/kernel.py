@@ -107,13 +107,6 @@ def cylinder(high_mm: float, radius_mm: float, sides: int) -> Solid:
     return Manifold.cylinder(high_mm, radius_mm, radius_mm, sides)
 
 
-def round_region(radius_mm: float, sides: int = 16) -> Region:
-    """A round around the origin."""
-    from manifold3d import CrossSection
-
-    return CrossSection.circle(radius_mm, sides)
-
-
 def hull_of(points: Points) -> Solid:
     """The least convex solid around points (n, 3), mm."""
     from manifold3d import Manifold

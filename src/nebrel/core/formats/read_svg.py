@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections import Counter
+from collections.abc import Iterator
 from functools import lru_cache
 from typing import Any
 
@@ -14,9 +15,10 @@ from numpy.typing import NDArray
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, check_layers
 from nebrel.core.formats.svg_curves import Curves, curves_of
+from nebrel.core.formats.svg_parts import Placed, mapped, share_of, tag_of
 from nebrel.core.formats.svg_styles import said_of
-from nebrel.core.formats.svg_tree import Page, Placed, mapped, share_of, tag_of
-from nebrel.core.kernel import Region, all_of, non_zero, outline_of, region_of
+from nebrel.core.formats.svg_tree import Page
+from nebrel.core.kernel import Region, all_of, circle, non_zero, outline_of, region_of
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends, stroked
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.outline import Loop, Outline
@@ -28,6 +30,9 @@ _NO_WIDTH_MM = 1e-6
 _MOST_ELEMENTS = 200_000
 _MOST_ENTITIES, _LONGEST_ENTITY, _MOST_GROWN = 64, 200, 10_000_000
 _WHITE = 250 / 255
+_MIDDLE = (0.5, 0.5, 0.5, 1.0)  # a gradient, or what is not understood
+# Shares of red, green and blue in how light it is. Source: CSS Masking Level 1, luminance.
+_LIGHT = (0.2125, 0.7154, 0.0721)
 _ROUND = 48  # sides of a circle, at least
 _EVEN = 1e-6  # by which the sides of what is drawn evenly may differ
 _NAMESPACE = "{http://www.w3.org/2000/svg}"
@@ -76,7 +81,16 @@ def read_svg(
     def area(shape: Placed) -> Region:
         return _filled(shape, _flat(_mapped(shape, room), shape, room))
 
-    page = Page(tree, said, area)
+    def tones(shape: Placed) -> Iterator[tuple[Region, float, float]]:
+        drawn = _flat(_mapped(shape, room), shape, room)
+        for what in ("fill", "stroke"):
+            paint = _paint(shape, what) if drawn else None
+            if paint is not None:
+                lines = _strokes(shape, drawn, scale, room) if what == "stroke" else []
+                area = all_of(lines) if lines else _filled(shape, drawn)
+                yield _seen(area, shape), float(np.dot(paint[:3], _LIGHT)), paint[3]
+
+    page = Page(tree, said, area, tones)
     scale = _PX_MM if unit is None else UNIT_MM[unit] / page.unit_px
     for shape in page.shapes(scale):
         counted[shape.group] += 1
@@ -85,7 +99,6 @@ def read_svg(
         fill, stroke = _painted(shape, "fill"), _painted(shape, "stroke")
         if fill is None and stroke is None:
             continue
-        wide = shape.viewport.length(shape.style.get("stroke-width"), "both", 1.0)
         drawn = _flat(_mapped(shape, room), shape, room)
         if not drawn:
             continue
@@ -96,26 +109,31 @@ def read_svg(
                 whole, added = all_of([whole, *added]) - covered, []
             else:
                 added.append(covered)
-        if stroke is not None and wide * scale > _NO_WIDTH_MM:
-            added += [_seen(one, shape) for one in _strokes(shape, drawn, wide, scale, room)]
+        if stroke is not None and _wide(shape) * scale > _NO_WIDTH_MM:
+            added += [_seen(one, shape) for one in _strokes(shape, drawn, scale, room)]
         elif fill is None and stroke is not None:
             lines += drawn
     check_layers(layers, counted, name)
     whole = all_of([whole, *added])
     loose: tuple[tuple[float, float], ...] = ()
     if whole.is_empty() and lines:
-        # Lines without a width go around something where they close.
-        made = assemble(lines, join_mm)
-        whole = region_of(Outline(tuple(made.loops)))
-        notes += left_over(made.left_open, made.joined, made.doubles)
-        loose = tuple((x, -y) for x, y in open_ends(made.left_open))
+        whole, loose = _closed(lines, join_mm, notes)
     if whites:
         notes.append(f"{whites} white shapes take away what lies below them")
-    size = page.size_mm(scale)
     notes += page.notes
     outline = Outline(tuple(loop * (1, -1) for loop in outline_of(whole).loops))
     turned = Outline(tuple(loop[::-1] for loop in outline.loops))
-    return Drawing(turned, size, unit or "mm", dict(counted), tuple(notes), loose)
+    return Drawing(turned, page.size_mm(scale), unit or "mm", dict(counted), tuple(notes), loose)
+
+
+def _closed(
+    lines: list[Drawn], join_mm: float, notes: list[str]
+) -> tuple[Region, tuple[tuple[float, float], ...]]:
+    """What lines without a width go around where they close, and the ends that stay open."""
+    made = assemble(lines, join_mm)
+    notes += left_over(made.left_open, made.joined, made.doubles)
+    ends = tuple((x, -y) for x, y in open_ends(made.left_open))
+    return region_of(Outline(tuple(made.loops))), ends
 
 
 def left_over(left_open: list[Drawn], joined: int, doubles: int) -> list[str]:
@@ -292,20 +310,27 @@ def _seen(area: Region, shape: Placed) -> Region:
 
 def _painted(shape: Placed, what: str) -> bool | None:
     """Whether it is filled, or stroked, with white or with anything; None: not."""
+    found = _paint(shape, what)
+    if found is None or found[3] <= 0:
+        return None
+    return min(found[:3]) >= _WHITE
+
+
+def _paint(shape: Placed, what: str) -> tuple[float, ...] | None:
+    """Red, green, blue and alpha that it is filled or stroked with; None: not."""
     style = shape.style
-    if share_of(style.get(f"{what}-opacity")) <= 0:
+    seen = share_of(style.get(f"{what}-opacity"))
+    if seen <= 0:
         return None
     text = style.get(what, "black" if what == "fill" else "none").strip()
     if text.startswith("url("):
-        return False
+        return _MIDDLE
     if text.lower() == "none":
         return None
     if text.lower() == "currentcolor":
         text = style.get("color", "black")
-    colour = _colour(text)
-    if colour is None:
-        return False
-    return None if colour[3] <= 0 else min(colour[:3]) >= _WHITE
+    found = _colour(text)
+    return (*found[:3], found[3] * seen) if found is not None else _MIDDLE
 
 
 @lru_cache(1000)
@@ -330,11 +355,14 @@ def _filled(shape: Placed, drawn: list[Drawn]) -> Region:
     return non_zero(loops)
 
 
-def _strokes(
-    shape: Placed, drawn: list[Drawn], wide: float, scale: float, room: Room
-) -> list[Region]:
-    """The areas of its lines drawn with a width of so many of its units, mm."""
-    style, turn = shape.style, shape.matrix[:2, :2]
+def _wide(shape: Placed) -> float:
+    """Width of its strokes in its units."""
+    return shape.viewport.length(shape.style.get("stroke-width"), "both", 1.0)
+
+
+def _strokes(shape: Placed, drawn: list[Drawn], scale: float, room: Room) -> list[Region]:
+    """The areas of its lines drawn with their width, mm."""
+    style, turn, wide = shape.style, shape.matrix[:2, :2], _wide(shape)
     ends = style.get("stroke-linecap", "butt"), style.get("stroke-linejoin", "miter")
     limit = shape.viewport.length(style.get("stroke-miterlimit"), "both", 4.0)
     least, most = _stretch(turn)
@@ -375,10 +403,12 @@ def _ring(around: Loop, wide_mm: float) -> Region:
     """The stroke of a circle."""
     middle = (around.min(axis=0) + around.max(axis=0)) / 2
     radius = float(np.hypot(*(around[0] - middle)))
-    sizes = (radius + wide_mm / 2, radius - wide_mm / 2)
-    angle = np.arange(sides := max(_ROUND, round_sides(sizes[0]))) * (2 * math.pi / sides)
-    unit = np.column_stack([np.cos(angle), np.sin(angle)])
-    return region_of(Outline(tuple(middle + unit * size for size in sizes if size > 0)))
+    outer, inner = radius + wide_mm / 2, radius - wide_mm / 2
+    sides = max(_ROUND, round_sides(outer))
+    found = circle(outer, sides)
+    if inner > 0:
+        found -= circle(inner, sides)
+    return found.translate((float(middle[0]), float(middle[1])))
 
 
 def _dashes(shape: Placed) -> tuple[NDArray[np.float64], float]:

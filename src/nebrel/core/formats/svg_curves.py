@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.formats.svg_tree import Placed, tag_of
+from nebrel.core.formats.svg_parts import Placed, tag_of
 from nebrel.core.outline.outline import Cubics
 
 Curves = tuple[Cubics, bool]

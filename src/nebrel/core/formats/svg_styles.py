@@ -9,20 +9,16 @@ from typing import Any
 Said = dict[str, str]
 """Properties by name, as they are written."""
 
-# Attributes that a style may say, too; it goes before them.
-_ATTRIBUTES = frozenset(
+INHERITED = frozenset(
     {
-        "clip-path",
         "clip-rule",
         "color",
-        "display",
         "fill",
         "fill-opacity",
         "fill-rule",
-        "font-size",
-        "mask",
-        "opacity",
-        "overflow",
+        "marker-end",
+        "marker-mid",
+        "marker-start",
         "stroke",
         "stroke-dasharray",
         "stroke-dashoffset",
@@ -31,11 +27,23 @@ _ATTRIBUTES = frozenset(
         "stroke-miterlimit",
         "stroke-opacity",
         "stroke-width",
-        "transform",
-        "vector-effect",
         "visibility",
     }
 )
+"""Properties that hold for what lies within, too."""
+
+# Attributes that a style may say, too; it goes before them.
+_ATTRIBUTES = INHERITED | {
+    "clip-path",
+    "display",
+    "font-size",
+    "mask",
+    "mask-type",
+    "opacity",
+    "overflow",
+    "transform",
+    "vector-effect",
+}
 _SHOWN_ON = ("all", "screen", "print")
 # What changes nothing of what is drawn.
 _IDLE = frozenset({"charset", "font-face", "keyframes", "namespace", "page"})
@@ -50,14 +58,15 @@ def said_of(tree: Any) -> tuple[dict[Any, Said], list[str]]:
 
     matcher, unknown = Matcher(), Counter[str]()
     for sheet in tree.iter():
-        if str(sheet.tag).rsplit("}", 1)[-1] == "style" and sheet.text:
+        is_sheet = str(sheet.tag).rsplit("}", 1)[-1] == "style"
+        if is_sheet and sheet.text and _holds(sheet.get("media", ""), unknown):
             for selector, declarations in _rules(sheet.text, unknown):
                 matcher.add_selector(selector, declarations)
     found: dict[Any, Said] = {}
     for wrapped in ElementWrapper.from_xml_root(tree).iter_subtree():
         element = wrapped.etree_element
         said = {name: element.get(name) for name in _ATTRIBUTES & element.attrib.keys()}
-        own = _declarations(element.get("style", ""), unknown)
+        own = _declared(element.get("style", ""), unknown)
         matched = [*(match[-1] for match in matcher.match(wrapped) if match[2] is None), own]
         for important in (False, True):
             for declarations in matched:
@@ -77,34 +86,44 @@ def _rules(text: str, unknown: Counter[str]) -> Iterator[tuple[Any, Declarations
     import tinycss2
     from cssselect2 import SelectorError, compile_selector_list
 
-    pending = [tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)]
+    pending = tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)
     while pending:
-        for rule in pending.pop(0):
-            if rule.type == "qualified-rule":
-                try:
-                    selectors = compile_selector_list(rule.prelude)
-                except SelectorError:
-                    unknown[f"“{tinycss2.serialize(rule.prelude).strip()[:40]}”"] += 1
-                    continue
-                declarations = _declared(rule.content, unknown)
-                yield from ((selector, declarations) for selector in selectors)
-            elif rule.type == "at-rule" and rule.lower_at_keyword == "media":
-                where = tinycss2.serialize(rule.prelude).lower()
-                if rule.content is not None and any(name in where for name in _SHOWN_ON):
-                    inner = tinycss2.parse_rule_list(
-                        rule.content, skip_comments=True, skip_whitespace=True
-                    )
-                    pending.insert(0, inner)
-            elif rule.type == "at-rule" and rule.lower_at_keyword.strip("-") not in _IDLE:
-                unknown[f"“@{rule.lower_at_keyword[:20]}”"] += 1
-            elif rule.type == "error":
-                unknown[f"a rule ({rule.message[:40]})"] += 1
+        rule = pending.pop(0)
+        if rule.type == "qualified-rule":
+            try:
+                selectors = compile_selector_list(rule.prelude)
+            except SelectorError:
+                unknown[f"“{tinycss2.serialize(rule.prelude).strip()[:40]}”"] += 1
+                continue
+            declarations = _declared(rule.content, unknown)
+            yield from ((selector, declarations) for selector in selectors)
+        elif rule.type == "at-rule" and rule.lower_at_keyword == "media":
+            where = tinycss2.serialize(rule.prelude)
+            if rule.content is not None and _holds(where, unknown):
+                # In the place where it stands: what comes later goes before.
+                pending[:0] = tinycss2.parse_rule_list(
+                    rule.content, skip_comments=True, skip_whitespace=True
+                )
+        elif rule.type == "at-rule" and rule.lower_at_keyword.strip("-") not in _IDLE:
+            unknown[f"“@{rule.lower_at_keyword[:20]}”"] += 1
+        elif rule.type == "error":
+            unknown[f"a rule ({rule.message[:40]})"] += 1
 
 
-def _declarations(text: str, unknown: Counter[str]) -> Declarations:
-    if not text:
-        return []
-    return _declared(text, unknown)
+def _holds(media: str, unknown: Counter[str]) -> bool:
+    """Whether what is said for these media is said for a drawing."""
+    if not media.strip():
+        return True
+    for query in media.lower().split(","):
+        words = [word for word in query.split() if word != "only"]
+        if "(" in query:
+            unknown[f"“@media {query.strip()[:40]}”"] += 1
+        elif words[:1] == ["not"]:
+            if not set(words[1:]) & set(_SHOWN_ON):
+                return True
+        elif set(words) & set(_SHOWN_ON):
+            return True
+    return False
 
 
 def _declared(content: Any, unknown: Counter[str]) -> Declarations:

@@ -3,93 +3,33 @@
 from __future__ import annotations
 
 import math
-import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from nebrel.core.formats.svg_styles import Said
-from nebrel.core.kernel import Region, non_zero
-
-Matrix = NDArray[np.float64]
-SHAPES = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
-_GROUPS = ("g", "a", "switch")
-# Pixels of 1/96 inch; em and ex hang on the size of letters.
-_UNITS = {"px": 1.0, "": 1.0, "in": 96.0, "pt": 96 / 72, "pc": 16.0, "mm": 96 / 25.4}
-_UNITS |= {"cm": 960 / 25.4, "q": 24 / 25.4}
-_INHERITED = frozenset(
-    {
-        "clip-rule",
-        "color",
-        "fill",
-        "fill-opacity",
-        "fill-rule",
-        "stroke",
-        "stroke-dasharray",
-        "stroke-dashoffset",
-        "stroke-linecap",
-        "stroke-linejoin",
-        "stroke-miterlimit",
-        "stroke-opacity",
-        "stroke-width",
-        "visibility",
-    }
+from nebrel.core.formats.svg_parts import (
+    SHAPES,
+    Area,
+    Matrix,
+    Placed,
+    Viewport,
+    href_of,
+    mapped,
+    moved,
+    share_of,
+    tag_of,
+    transform_of,
 )
-_NUMBER = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*$")
-_REFERENCE = re.compile(r"url\(\s*['\"]?#([^'\")]+)['\"]?\s*\)")
-_DEEPEST = 50  # clips within clips
-_LETTERS_PX = 16.0
+from nebrel.core.formats.svg_styles import INHERITED, Said
+from nebrel.core.formats.svg_windows import Tones, Windows
+from nebrel.core.kernel import non_zero
 
-
-@dataclass(frozen=True)
-class Viewport:
-    """What shares of a length are of, in user units, and how large letters are."""
-
-    wide: float
-    tall: float
-    letters: float = _LETTERS_PX
-
-    def length(self, text: str | None, along: str, otherwise: float = 0.0) -> float:
-        """A length in user units.
-
-        Parameters
-        ----------
-        along : x, y, or both, for shares
-        """
-        found = _NUMBER.match(text) if text else None
-        if found is None:
-            return otherwise
-        number, unit = float(found[1]), found[2].lower()
-        if unit == "%":
-            both = math.hypot(self.wide, self.tall) / math.sqrt(2)
-            return number / 100 * {"x": self.wide, "y": self.tall}.get(along, both)
-        if unit in ("em", "rem", "ex", "ch"):
-            return number * self.letters * (0.5 if unit in ("ex", "ch") else 1.0)
-        return number * _UNITS[unit] if unit in _UNITS else otherwise
-
-
-@dataclass(frozen=True)
-class Placed:
-    """A shape where it is drawn.
-
-    Attributes
-    ----------
-    matrix : (3, 3) from its own user units to mm of the page
-    style : what holds for it, with what it inherits
-    group : of the page, that it lies in
-    clip : what of the page it is seen through, mm; None for all of it
-    """
-
-    element: Any
-    matrix: Matrix
-    style: Mapping[str, str]
-    viewport: Viewport
-    group: str = ""
-    clip: Region | None = None
+_GROUPS = ("g", "a", "switch")
+_MARKED = ("path", "line", "polyline", "polygon")
+_MARKERS = ("marker-start", "marker-mid", "marker-end")
 
 
 @dataclass(frozen=True)
@@ -101,10 +41,6 @@ class _Frame:
     size: tuple[str | None, str | None] | None = None  # that a reference gives
 
 
-Lines = Callable[[Placed], Region]
-"""The area of a shape, mm."""
-
-
 class Page:
     """What an SVG draws.
 
@@ -112,17 +48,18 @@ class Page:
     ----------
     tree : without what is not drawn
     said : as from `said_of`
-    area : the area that a shape fills, to clip by
+    area, tones : what a shape fills, to clip by, and what it paints, to mask by
 
     Attributes
     ----------
     unit_px : pixels of one user unit
     """
 
-    def __init__(self, tree: Any, said: Mapping[Any, Said], area: Lines) -> None:
-        self._tree, self._said, self._area = tree, said, area
+    def __init__(self, tree: Any, said: dict[Any, Said], area: Area, tones: Tones) -> None:
+        self._tree, self._said = tree, said
         self._by_id = {one.get("id"): one for one in tree.iter() if one.get("id")}
-        self._left_out: Counter[str] = Counter()
+        self._windows = Windows(self._by_id, said, area, tones, self._drawn)
+        self._markers = 0
         box = _numbers(tree.get("viewBox"), 4)
         plain = Viewport(box[2] if box else 0.0, box[3] if box else 0.0)
         wide, tall = plain.length(tree.get("width"), "x"), plain.length(tree.get("height"), "y")
@@ -144,18 +81,26 @@ class Page:
     @property
     def notes(self) -> list[str]:
         """What could not be drawn as it is meant, once all shapes were asked for."""
+        left_out = self._windows.left_out + Counter({"marker was left out": self._markers})
         return [
-            f"{count} {what}{'s' if count > 1 else ''} not applied"
-            for what, count in sorted(self._left_out.items())
+            f"{count} × a {what}" if count > 1 else f"a {what}"
+            for what, count in sorted(left_out.items())
         ]
 
     def shapes(self, scale: float) -> Iterator[Placed]:
         """Every shape that is seen, in the order it is painted, so many mm for a pixel."""
         matrix = np.diag([scale, scale, 1.0]) @ self._whole.matrix
-        frames = [_Frame(replace(self._whole, matrix=matrix), 0)]
+        for shape in self._drawn(replace(self._whole, matrix=matrix)):
+            if tag_of(shape.element) in _MARKED:
+                self._markers += any(shape.style.get(one, "none") != "none" for one in _MARKERS)
+            yield shape
+
+    def _drawn(self, whole: Placed, bare: bool = False) -> Iterator[Placed]:
+        """The shapes of an element in the order they are painted; bare: behind no window."""
+        frames = [_Frame(whole, 0)]
         while frames:
             frame = frames.pop()
-            entered = self._entered(frame)
+            entered = self._entered(frame, bare)
             if entered is None:
                 continue
             tag = tag_of(entered.element)
@@ -165,11 +110,11 @@ class Page:
                 continue
             frames += [*reversed(list(self._within(entered, tag, frame)))]
 
-    def _entered(self, frame: _Frame) -> Placed | None:
+    def _entered(self, frame: _Frame, bare: bool) -> Placed | None:
         """A place with its own style, transform and clip; None where nothing of it is seen."""
         before = frame.placed
         element, own = before.element, self._said.get(before.element, {})
-        inherited = {k: v for k, v in before.style.items() if k in _INHERITED}
+        inherited = {k: v for k, v in before.style.items() if k in INHERITED}
         style = inherited | {k: v for k, v in own.items() if v != "inherit"}
         if style.get("display") == "none" or share_of(style.get("opacity")) <= 0:
             return None
@@ -181,20 +126,14 @@ class Page:
             viewport = replace(viewport, letters=letters)
         matrix = before.matrix
         if frame.depth > 0 and (text := own.get("transform")):
-            matrix = matrix @ _transform(text)
+            matrix = matrix @ transform_of(text)
         found = replace(before, matrix=matrix, style=style, viewport=viewport)
-        if own.get("mask", "none") != "none":
-            self._left_out["mask"] += 1
-        clip = found.clip
-        if (text := own.get("clip-path", "none")) != "none":
-            area = self._clip(found, text, 0)
-            if area is not None:
-                clip = area if clip is None else clip ^ area
-                if clip.is_empty():
-                    return None
+        if not bare:
+            found = replace(found, clip=self._windows.through(found))
+            if found.clip is not None and found.clip.is_empty():
+                return None
         if frame.depth == 1 and tag_of(element) in (*_GROUPS, "use", "svg"):
             found = replace(found, group=_label(element) or element.get("id") or found.group)
-        found = replace(found, clip=clip)
         if tag_of(element) in ("svg", "symbol") and frame.depth > 0:
             return _nested(found, frame.size)
         return found
@@ -202,18 +141,17 @@ class Page:
     def _within(self, placed: Placed, tag: str, frame: _Frame) -> Iterator[_Frame]:
         element, depth = placed.element, frame.depth + 1
         if tag == "use":
-            target = self._by_id.get(reference_of(element))
+            target = self._by_id.get(href_of(element))
             if target is None:
                 return
             port = placed.viewport
             x, y = port.length(element.get("x"), "x"), port.length(element.get("y"), "y")
-            moved = replace(placed, element=target, matrix=placed.matrix @ _moved(x, y))
-            size = element.get("width"), element.get("height")
-            yield _Frame(moved, depth, size)
+            there = replace(placed, element=target, matrix=placed.matrix @ moved(x, y))
+            yield _Frame(there, depth, (element.get("width"), element.get("height")))
             return
         if tag == "symbol" and frame.size is None:
             return
-        if tag not in (*_GROUPS, "svg", "symbol"):
+        if tag not in (*_GROUPS, "svg", "symbol") and (tag != "mask" or frame.depth > 0):
             return
         children = list(element)
         if tag == "switch":
@@ -225,60 +163,6 @@ class Page:
         for child in children:
             if isinstance(child.tag, str) and tag_of(child) != "symbol":
                 yield _Frame(replace(placed, element=child), depth)
-
-    def _clip(self, placed: Placed, text: str, depth: int) -> Region | None:
-        """What a clip path lets through, mm; None where it is none."""
-        named = _REFERENCE.match(text)
-        target = self._by_id.get(named[1]) if named else None
-        if target is None or tag_of(target) != "clipPath" or depth > _DEEPEST:
-            return None
-        own = self._said.get(target, {})
-        matrix = placed.matrix @ _transform(own.get("transform", ""))
-        if target.get("clipPathUnits") == "objectBoundingBox":
-            self._left_out["clip in shares of a box"] += 1
-            return None
-        found = non_zero([])
-        inside = Placed(target, matrix, {}, placed.viewport)
-        for child in target:
-            at, element = inside, child
-            if not isinstance(child.tag, str):
-                continue
-            if tag_of(child) == "use":
-                port = at.viewport
-                element = self._by_id.get(reference_of(child))
-                if element is None:
-                    continue
-                turned = at.matrix @ _transform(self._said.get(child, {}).get("transform", ""))
-                x, y = port.length(child.get("x"), "x"), port.length(child.get("y"), "y")
-                at = replace(at, matrix=turned @ _moved(x, y))
-            style = dict(self._said.get(element, {}))
-            if tag_of(element) not in SHAPES or style.get("display") == "none":
-                continue
-            if style.get("visibility", "visible") != "visible":
-                continue
-            style["fill-rule"] = style.get("clip-rule", own.get("clip-rule", "nonzero"))
-            turned = at.matrix @ _transform(style.get("transform", ""))
-            shape = replace(at, element=element, matrix=turned, style=style)
-            area = self._area(shape)
-            if (inner := style.get("clip-path", "none")) != "none":
-                further = self._clip(shape, inner, depth + 1)
-                area = area if further is None else area ^ further
-            found += area
-        if (outer := own.get("clip-path", "none")) != "none":
-            further = self._clip(placed, outer, depth + 1)
-            found = found if further is None else found ^ further
-        return found
-
-
-def tag_of(element: Any) -> str:
-    """Its name, in whatever namespace."""
-    return str(element.tag).rsplit("}", 1)[-1]
-
-
-def reference_of(element: Any) -> str:
-    """The name that it refers to within the file; empty where it refers to none."""
-    href = element.get("href") or element.get("{http://www.w3.org/1999/xlink}href") or ""
-    return href[1:] if href.startswith("#") else ""
 
 
 def _label(element: Any) -> str | None:
@@ -303,7 +187,7 @@ def _nested(placed: Placed, size: tuple[str | None, str | None] | None) -> Place
     framed = wide > 0 and tall > 0
     if not framed and (element.get("width") or element.get("height") or box):
         return None
-    matrix, clip = placed.matrix @ _moved(x, y), placed.clip
+    matrix, clip = placed.matrix @ moved(x, y), placed.clip
     if framed and placed.style.get("overflow", "hidden") in ("hidden", "scroll"):
         corners = np.array([[0, 0], [wide, 0], [wide, tall], [0, tall]], np.float64)
         frame = non_zero([mapped(matrix, corners)])
@@ -315,29 +199,6 @@ def _nested(placed: Placed, size: tuple[str | None, str | None] | None) -> Place
         matrix = matrix @ _fitted(box, element.get("preserveAspectRatio"), wide, tall)
         inner = Viewport(box[2], box[3], port.letters)
     return replace(placed, matrix=matrix, clip=clip, viewport=inner)
-
-
-def mapped(matrix: Matrix, places: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Places (..., 2) through a matrix."""
-    found: NDArray[np.float64] = places @ matrix[:2, :2].T + matrix[:2, 2]
-    return found
-
-
-def _moved(x: float, y: float) -> Matrix:
-    return np.array([[1.0, 0, x], [0, 1, y], [0, 0, 1]])
-
-
-def _transform(text: str) -> Matrix:
-    """As SVG and CSS write it. Raises ValueError where it is none."""
-    if not text or text.strip() == "none":
-        return np.eye(3)
-    from svgelements import Matrix as Read
-
-    one = Read(text)
-    found = np.array([[one.a, one.c, one.e], [one.b, one.d, one.f], [0, 0, 1]], np.float64)
-    if not np.isfinite(found).all():
-        raise ValueError(text[:40])
-    return found
 
 
 def _fitted(box: list[float], how: str | None, wide: float, tall: float) -> Matrix:
@@ -363,11 +224,3 @@ def _numbers(text: str | None, count: int) -> list[float] | None:
         return None
     known = len(found) == count and all(math.isfinite(one) for one in found)
     return found if known and found[2] > 0 and found[3] > 0 else None
-
-
-def share_of(text: str | None) -> float:
-    """A number from 0 to 1, or a share in hundredths; 1 where it is none."""
-    found = _NUMBER.match(text) if text else None
-    if found is None:
-        return 1.0
-    return float(found[1]) / (100 if found[2] == "%" else 1)
