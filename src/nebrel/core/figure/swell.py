@@ -53,12 +53,8 @@ def distances(cover: Floats) -> NDArray[np.float64]:
 
 def outline_of(cover: Floats) -> Nearby | None:
     """The outline of a mask, px, to be asked how far away it is; None where there is none."""
-    segments = []
-    for loop in trace(cover):
-        ahead = np.roll(loop, -1, axis=0)
-        a, b = _flat(*loop.T), _flat(*ahead.T)
-        segments.append(np.stack([a, b, b], axis=1))
-    return Nearby.of_corners(np.concatenate(segments)) if segments else None
+    loops = [np.concatenate([loop, loop[:1]]) for loop in trace(cover)]
+    return Nearby.of_lines(loops) if loops else None
 
 
 def _flat(x: NDArray[Any], y: NDArray[Any]) -> NDArray[np.float64]:

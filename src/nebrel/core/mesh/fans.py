@@ -50,6 +50,19 @@ def find_twins(faces: NDArray[np.int32]) -> tuple[Indices, bool, bool]:
     return twin, bool((ways == 0).all()), bool((uses == 2).all())
 
 
+def with_neighbours(at: NDArray[np.bool_], faces: Indices) -> NDArray[np.bool_]:
+    """Vertices, and those that share a face with them.
+
+    Parameters
+    ----------
+    at : (V,) which vertices
+    faces : (F, 3)
+    """
+    found = at.copy()
+    found[faces[at[faces].any(axis=1)]] = True
+    return found
+
+
 def number_fans(twin: Indices) -> tuple[int, Indices]:
     """Number the fans: runs of corners at one vertex, joined across edges that have a twin.
 

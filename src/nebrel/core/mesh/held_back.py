@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.mesh.crossings import crossings, extent_of
+from nebrel.core.mesh.fans import with_neighbours
 
 _PASSES = 12
 _STILL = 8  # passes after which what still crosses is not moved at all
@@ -50,17 +51,10 @@ def held_back(
         at = np.zeros(len(moved), bool)
         at[named[rows]] = True
         share[at] *= 0.5 if k < _STILL else 0.0
-        beside = _grown(at, named) & ~at
+        beside = with_neighbours(at, named) & ~at
         share[beside] *= 0.75
         places = before + share[:, None] * (moved - before)
         for _ in range(_AROUND):
-            at = _grown(at, named)
+            at = with_neighbours(at, named)
         looked, whole = np.flatnonzero(at[named].any(axis=1)), False
     return places, False
-
-
-def _grown(at: NDArray[np.bool_], named: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """Vertices, and those that share a face with them."""
-    found = at.copy()
-    found[named[at[named].any(axis=1)]] = True
-    return found

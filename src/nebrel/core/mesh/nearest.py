@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 from weakref import ref
@@ -52,6 +53,16 @@ class Nearby:
             leaves *= 2
         corners = np.ascontiguousarray(corners[order])
         return cls(corners, boxes_over(corners, leaves), order)
+
+    @classmethod
+    def of_lines(cls, lines: Sequence[Points]) -> Nearby:
+        """The same for lines in the plane, (n, 2) each; a single place is one, too."""
+        sides = []
+        for line in lines:
+            flat = np.column_stack([line, np.zeros(len(line))]).astype(np.float64)
+            before, after = flat[: max(1, len(flat) - 1)], flat[min(1, len(flat) - 1) :]
+            sides.append(np.stack([before, after, after], axis=1))
+        return cls.of_corners(np.concatenate(sides))
 
     def nearest(
         self, points: Points, most_mm: float = np.inf

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid
+from nebrel.core.outline.raster import fill
 
 _CELLS = 64  # along each side of the art, where the surface is looked at
 _WITHIN = 2  # cells: what turns over no more is an edge
 _STEP = 1e-3  # of the art's longer side: how far out an end of a normal is
-_FINE = 16  # parts of a cell, to which an outline is told
 
 
 def edge_under(
@@ -51,11 +50,5 @@ def _covered(art: Solid, level_mm: float, size_mm: tuple[float, float]) -> NDArr
     _, _, low, _, _, high = art.bounding_box()
     hair = 1e-3 * (high - low)
     at = level_mm + hair if low < level_mm + hair < high else (low + high) / 2
-    seen = np.zeros((_CELLS, _CELLS), np.uint8)
-    loops = [
-        np.round((np.asarray(loop) / size_mm * _CELLS - 0.5) * _FINE).astype(np.int32)
-        for loop in art.slice(at).to_polygons()
-    ]
-    if loops:
-        cv2.fillPoly(seen, loops, 1, shift=int(np.log2(_FINE)))
-    return seen > 0
+    loops = [np.asarray(loop) / size_mm * _CELLS - 0.5 for loop in art.slice(at).to_polygons()]
+    return fill(loops, _CELLS, _CELLS)

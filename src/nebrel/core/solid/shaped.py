@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, Solid, grown, round_region
+from nebrel.core.kernel import Region, Solid, circle, grown
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.solid.terraced import terraced
 
@@ -69,12 +69,7 @@ def _rim(art: Solid, level_mm: float) -> Nearby | None:
     ends = art.slice(low + (level_mm - low) / 2 if level_mm > low else low + _ABOVE_MM)
     if ends.is_empty() or ends.area() > (1 - _HAIR) * (right - left) * (top - bottom):
         return None
-    sides = []
-    for loop in ends.to_polygons():
-        flat = np.column_stack([loop, np.zeros(len(loop))])
-        ahead = np.roll(flat, -1, axis=0)
-        sides.append(np.stack([flat, ahead, ahead], axis=1))
-    return Nearby.of_corners(np.concatenate(sides))
+    return Nearby.of_lines([np.concatenate([loop, loop[:1]]) for loop in ends.to_polygons()])
 
 
 def _eased(share: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -86,10 +81,7 @@ def _beyond(spots: NDArray[np.float64], strokes: Sequence[Run]) -> NDArray[np.fl
     """How far spots (n, 2) are from what a brush went over, mm; 0 under it."""
     away = np.full(len(spots), np.inf)
     for places, wide_mm in strokes:
-        flat = np.column_stack([places, np.zeros(len(places))])
-        before, after = flat[: max(1, len(flat) - 1)], flat[min(1, len(flat) - 1) :]
-        near = Nearby.of_corners(np.stack([before, after, after], axis=1))
-        own = near.nearest(np.column_stack([spots, np.zeros(len(spots))]))[0]
+        own = Nearby.of_lines([places]).nearest(np.column_stack([spots, np.zeros(len(spots))]))[0]
         away = np.minimum(away, np.maximum(0, own - wide_mm / 2))
     return away
 
@@ -141,7 +133,7 @@ def parted(
 def _under(alone: Sequence[Region], spot: tuple[float, float]) -> Region | None:
     """What lies under a spot, or as near to it as one points."""
     for radius_mm in _POINTED_MM:
-        at = round_region(radius_mm).translate(spot)
+        at = circle(radius_mm, 16).translate(spot)
         for one in alone:
             if not (one ^ at).is_empty():
                 return one
