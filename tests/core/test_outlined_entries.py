@@ -64,12 +64,13 @@ def recipe(entry: dict[str, Any], *more: dict[str, Any], **art: Any) -> Recipe:
     return load_recipe({"begins": {"art": whole | art, "fittings": fittings}})
 
 
-def evaluator() -> Evaluator:
-    return Evaluator(lambda _: Picture(ring_and_disc()), files=lambda _: SVG)
+def evaluator(tone: Floats | None = None) -> Evaluator:
+    seen = ring_and_disc() if tone is None else tone
+    return Evaluator(lambda _: Picture(seen), files=lambda _: SVG)
 
 
-def made(given: Recipe) -> tuple[Evaluation, trimesh.Trimesh]:
-    found = evaluator().evaluate(given)
+def made(given: Recipe, tone: Floats | None = None) -> tuple[Evaluation, trimesh.Trimesh]:
+    found = evaluator(tone).evaluate(given)
     mesh = trimesh.Trimesh(found.mesh.vertices, found.mesh.faces)
     assert mesh.is_watertight
     assert mesh.is_winding_consistent
@@ -352,6 +353,18 @@ def test_every_start_makes_a_closed_piece_and_is_taken_from_a_fresh_one() -> Non
         mesh = made(begun)[1]
         assert mesh.body_count == 1, name
         assert start(begun, "relief", seen, lambda: tone).relief.art == fresh.relief.art
+
+
+@pytest.mark.parametrize("name", ["light panel", "cut-out", "cutter", "stamp", "stencil"])
+def test_every_start_is_made_of_a_shape_without_a_hole(name: str) -> None:
+    tone = (1 - cover(ellipse((150, 120), 70, 55), ROWS, COLS)).astype(np.float32)
+    fresh = default_recipe("0" * 64, ROWS, COLS, "round.png")
+    begun = start(fresh, name, look_at(tone, None, None), lambda: tone)
+    _, mesh = made(begun, tone)
+    assert mesh.body_count == 1
+    if name == "cutter":
+        middle = mesh.bounds.mean(axis=0) * (1, 1, 0) - (0, 0, 1)
+        assert not mesh.ray.intersects_any([middle], [(0, 0, 1)])[0]
 
 
 def test_what_suits_a_picture_is_said_with_its_reason() -> None:

@@ -16,7 +16,7 @@ from nebrel.core.outline.offsets import moved_out, thickened
 from nebrel.core.outline.outline import Loop, Outline, all_of, moved
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.placed import Outlined, Wall
-from nebrel.core.solid.cutter import Cutter, check, cutter_stacks, opening_of
+from nebrel.core.solid.cutter import Cutter, check, cutter_stacks, is_open, opening_of
 
 _SHOWN_MM = 0.1  # the finest pitch that walls are shown with
 _MOST_KNOWN = 40
@@ -144,7 +144,7 @@ def walled(
     parts = [stack.contours[0][0] for stack in stacks]
     # All that stands around the opening, and what is carried within it.
     whole = non_zero(all_of(parts))
-    if sizes.details is None:
+    if is_open(placed, sizes):
         whole = whole - region_of(opening_of(placed, sizes.gap))
     shown = show_stacks(stacks, max(_SHOWN_MM, coarse_mm))
     return Laid("highest", outline_of(whole), backing_mm + sizes.high, shown, stacks)

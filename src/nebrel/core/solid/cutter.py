@@ -113,11 +113,23 @@ def cutter_stacks(outline: Outline, sizes: Cutter, base_mm: float = 0.0) -> tupl
         Stack(_wall(inside, sizes, base_mm), opening),
         Stack(((outline_of(rim), base_mm + sizes.rim_thick),), opening),
     ]
-    if sizes.details is not None:
-        holes = region_of(without_holes(outline)) - region_of(outline)
-        if not holes.is_empty():
-            found += _details(inside, holes, sizes, base_mm)
+    holes = _holes(outline, sizes)
+    if holes is not None:
+        found += _details(inside, holes, sizes, base_mm)
     return tuple(found)
+
+
+def is_open(outline: Outline, sizes: Cutter) -> bool:
+    """Whether nothing stands within the opening: no ridges, or no holes to have some of."""
+    return _holes(outline, sizes) is None
+
+
+def _holes(outline: Outline, sizes: Cutter) -> Region | None:
+    """What there are ridges of within the opening; None where there are none."""
+    if sizes.details is None:
+        return None
+    holes = region_of(without_holes(outline)) - region_of(outline)
+    return None if holes.is_empty() else holes
 
 
 def _wall(opening: Region, s: Cutter, base_mm: float) -> tuple[tuple[Outline, float], ...]:
