@@ -1,9 +1,12 @@
 import { useEffect, useState } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link, useParams } from "react-router";
+import { AsBefore } from "../shared/Figure";
 import { EmptyState } from "../shared/EmptyState";
 import { askAgain } from "../shared/old";
 import { useUnits } from "../shared/units";
+import { useOnce } from "../shared/useOnce";
+import { useLate } from "../shared/useLate";
 import { useShortcuts } from "../shared/useShortcuts";
 import { hasHeights, hasPicture } from "./at";
 import { useArtOf } from "./artOf";
@@ -45,6 +48,9 @@ function OpenBench({ pieceId }: { pieceId: string }) {
   const [exporting, setExporting] = useState(false);
   const { go, see, look, setLook, turn, stop } = useBench();
   const small = useSmall();
+  const late = useLate(mesh.follows);
+  const settled = !mesh.follows || mesh.problem !== undefined || mesh.drafting.off;
+  const figuresOnce = useOnce(mesh.figures, settled);
   const inner = useArtOf(open.piece, open.recipe, open.edit);
   const { step } = open;
   const stops = open.recipe ? stopsOf(open.recipe) : [];
@@ -89,7 +95,7 @@ function OpenBench({ pieceId }: { pieceId: string }) {
     );
   }
   const { piece, recipe } = open;
-  const figures = mesh.shown?.figures;
+  const { figures } = mesh;
   const resting = recipe === piece.recipe;
   const art = stopOf(recipe, stop).ofArt ? inner : undefined;
   // A figure is seen beside its picture wherever that is worked on.
@@ -97,7 +103,7 @@ function OpenBench({ pieceId }: { pieceId: string }) {
   return (
     <div className={small ? `bench small turn-${turn}` : "bench"}>
       <Header open={open} undoes={piece.undo} redoes={piece.redo} onExport={() => setExporting(true)} />
-      <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} inner={inner} />
+      <Trail piece={piece} recipe={recipe} figures={figures} mesh={mesh} late={late} inner={inner} />
       <Banner open={open} />
       {small && <Turns picture={hasHeights(recipe) || art !== undefined || pictureBeside !== undefined} />}
       <div className="bench-body">
@@ -137,25 +143,29 @@ function OpenBench({ pieceId }: { pieceId: string }) {
             </>
           )}
         </main>
+        <AsBefore.Provider value={late ? (settled ? "as before" : "as before: the new figures follow") : undefined}>
         <ControlPanel
           piece={piece}
           recipe={recipe}
           figures={figures}
+          figuresOnce={figuresOnce}
           edit={open.edit}
           settle={open.settle}
           resting={resting}
           inner={inner}
         />
+        </AsBefore.Provider>
       </div>
       {exporting && (
         <ExportSheet
           piece={piece}
-          figures={figures}
+          figures={mesh.follows ? undefined : figures}
+          problem={mesh.problem}
           settle={open.settle}
           onClose={() => setExporting(false)}
         />
       )}
-      <DroppedPicture piece={piece} recipe={recipe} figures={figures} edit={open.edit} />
+      <DroppedPicture piece={piece} recipe={recipe} figuresOnce={figuresOnce} edit={open.edit} />
       <LeaveSheet open={open} />
     </div>
   );

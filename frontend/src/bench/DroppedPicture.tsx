@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { addDrawing, addPicture, bringPicture, type Correction, type Entry, type Figures, isDrawing, isMesh, type Piece, type Recipe } from "../api/client";
+import { addDrawing, addPicture, bringPicture, type Correction, type Entry, isDrawing, isMesh, type Piece } from "../api/client";
 import { FRESH, newId } from "../api/fresh";
 import { afterwards } from "../shared/afterwards";
 import { Button } from "../shared/Button";
@@ -12,10 +12,10 @@ import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { freshCorrection } from "./steps/corrections";
 import { laid as laidOn, SOURCES, suitableWide } from "./steps/decorations/bring";
-import type { OpenPiece } from "./usePiece";
+import type { PanelProps } from "./stops/stop";
 
 /** What is dropped or pasted on the bench: a piece of its own, or laid on this one. */
-export function DroppedPicture({ piece, recipe, figures, edit }: { piece: Piece; recipe: Recipe; figures: Figures | undefined; edit: OpenPiece["edit"] }) {
+export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelProps, "piece" | "recipe" | "figuresOnce" | "edit">) {
   const [files, setFiles] = useState<File[]>([]);
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
@@ -49,6 +49,7 @@ export function DroppedPicture({ piece, recipe, figures, edit }: { piece: Piece;
   const decorate = () =>
     act(async () => {
       const source = drawn ? SOURCES.drawing : SOURCES.picture;
+      const figures = await figuresOnce();
       const { id, next } = laidOn(await source(files[0], suitableWide(figures)), figures);
       edit(next, "add decoration", true);
       go("decorations");

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
-import type { Figures, Length, Piece } from "../api/client";
+import type { ErrorDetail, Figures, Length, Piece } from "../api/client";
 import { Choice } from "../shared/Choice";
 import { Figure, FigureList } from "../shared/Figure";
 import { count, mm } from "../shared/format";
@@ -19,13 +19,16 @@ const UPS = [
 
 interface Props {
   piece: Piece;
+  /** Of the recipe that is exported. */
   figures: Figures | undefined;
+  /** Why that cannot be made. */
+  problem: ErrorDetail | undefined;
   settle: () => Promise<boolean>;
   onClose: () => void;
 }
 
 /** Says what will be written, then writes it. */
-export function ExportSheet({ piece, figures, settle, onClose }: Props) {
+export function ExportSheet({ piece, figures, problem, settle, onClose }: Props) {
   const full = figures?.quality === "full" ? figures : undefined;
   const [name, setName] = useState(lastFormat);
   const format = FORMATS.find((one) => one.name === name) ?? FORMATS[0];
@@ -67,7 +70,9 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
             <Figure name="Closed, manifold">{full.mesh.manifold ? "yes" : "no"}</Figure>
           </FigureList>
         ) : (
-          <p className="quiet">Full quality is made first; its figures follow.</p>
+          <p className={problem ? "state-wrong" : "quiet"}>
+            {problem ? `It cannot be made as it is: ${problem.why}. ${problem.remedy}.` : "Full quality is made first; its figures follow."}
+          </p>
         )}
         {piece.recipe.begins.kind === "figure" && (
           <section className="export-outlines" aria-label="With its picture">
@@ -112,7 +117,7 @@ export function ExportSheet({ piece, figures, settle, onClose }: Props) {
 const AT_HEIGHT = "";
 
 /** The outline of an entry, or of the piece at a height, for a laser or another program. */
-function Outlines({ piece, figures, settle }: Omit<Props, "onClose">) {
+function Outlines({ piece, figures, settle }: Omit<Props, "onClose" | "problem">) {
   const entries = (hasHeights(piece.recipe) ? buildUp.read(piece.recipe) : []).filter((entry) => entry.enabled && entry.kind !== "picture");
   const [of, setOf] = useState(entries[0]?.id ?? AT_HEIGHT);
   const [height, setHeight] = useState<Length>({ mm: 0.5, text: null });

@@ -12,7 +12,7 @@ const FALL = 16.8;
 const SLOPE = 10;
 
 /** The stops of the piece with their figures; the line beneath is itself a small section. */
-export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { inner: Inner | undefined }) {
+export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { late: boolean; inner: Inner | undefined }) {
   const stops = stopsOf(props.recipe).filter((stop) => !stop.ofArt || inner);
   const chosen = stopOf(
     props.recipe,
@@ -42,11 +42,15 @@ export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { inner: I
   );
 }
 
-function TrailStop({ stop, ...props }: TrailProps & { stop: Stop }) {
+function TrailStop({ stop, late, ...props }: TrailProps & { stop: Stop; late: boolean }) {
   const go = useBench((state) => state.go);
-  const { figure, state, tone } = stop.useTold(props);
+  const now = stop.useTold(props);
+  const without = stop.useTold({ ...props, figures: undefined });
+  // Figures of the recipe before are not told as those of this one.
+  const old = late && now.tone !== "wrong" && (now.figure !== without.figure || now.state !== without.state);
+  const { figure, state, tone } = old ? ({ figure: now.figure, state: props.mesh.problem ? "as before" : "follows", tone: "quiet" } as const) : now;
   return (
-    <button type="button" className="trail-stop" aria-current={props.open ? "step" : undefined} onClick={() => go(stop.id)}>
+    <button type="button" className={old ? "trail-stop as-before" : "trail-stop"} aria-current={props.open ? "step" : undefined} onClick={() => go(stop.id)}>
       <span className="stop-name">{stop.name}</span>
       <span className="mono">{figure}</span>
       <span className={`stop-state state-${tone}`}>{state}</span>

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { BufferGeometry, Mesh } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import {
@@ -29,6 +29,10 @@ export interface ShownMesh {
 
 export interface PieceMesh {
   shown: ShownMesh | undefined;
+  /** Its figures, where they are of a piece of this kind. */
+  figures: Figures | undefined;
+  /** What is shown is of another recipe than the one on the screen: the new one is not made yet, or cannot be. */
+  follows: boolean;
   /** The draft of it, for finding what is under the pointer. */
   proxy: BufferGeometry | undefined;
   /** Full-quality work worth showing: share done and step. */
@@ -75,6 +79,14 @@ export async function askDraft(recipe: Recipe, signal?: AbortSignal): Promise<Sh
  */
 export function better(now: ShownMesh | undefined, draft: ShownMesh, wanted: Recipe | undefined): ShownMesh {
   return now?.figures.quality === "full" && now.recipe === wanted ? now : draft;
+}
+
+/** What can be said of a recipe by what is shown: figures of another kind of piece are none. */
+export function said(shown: ShownMesh | undefined, recipe: Recipe | undefined): Pick<PieceMesh, "figures" | "follows"> {
+  if (!shown || !recipe) return { figures: undefined, follows: true };
+  const figures = shown.recipe.begins.kind === recipe.begins.kind ? shown.figures : undefined;
+  // One that was read back from the server is the same and another object.
+  return { figures, follows: shown.recipe !== recipe && JSON.stringify(shown.recipe) !== JSON.stringify(recipe) };
 }
 
 /** The mesh of a piece: a draft while it is edited, full quality when it is kept. */
@@ -158,5 +170,6 @@ export function usePieceMesh(piece: Piece | undefined, recipe: Recipe | undefine
   useOld("the piece", problem, again);
 
   const drafting = { long: draft.long && !work, off: draft.off, callOff: draft.callOff };
-  return { shown, proxy, work, problem, cancel, calledOff, again, drafting };
+  const told = useMemo(() => said(shown, recipe), [shown, recipe]);
+  return { shown, ...told, proxy, work, problem, cancel, calledOff, again, drafting };
 }

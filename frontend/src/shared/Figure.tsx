@@ -1,4 +1,7 @@
-import type { ReactNode } from "react";
+import { createContext, type ReactNode, useContext } from "react";
+
+/** Said of figures that are of the recipe before; undefined where they are of this one. */
+export const AsBefore = createContext<string | undefined>(undefined);
 
 /** A named number. Stands inside a `FigureList`. */
 export function Figure({ name, children }: { name: string; children: ReactNode }) {
@@ -11,5 +14,11 @@ export function Figure({ name, children }: { name: string; children: ReactNode }
 }
 
 export function FigureList({ children }: { children: ReactNode }) {
-  return <dl className="figure-list">{children}</dl>;
+  const asBefore = useContext(AsBefore);
+  return (
+    <div className={asBefore && "as-before"}>
+      {asBefore && <p className="figures-word">{asBefore}</p>}
+      <dl className="figure-list">{children}</dl>
+    </div>
+  );
 }

@@ -16,7 +16,7 @@ import { useMotifs } from "../steps/useMotifs";
 import type { PanelProps, Stop, Told, TrailProps } from "./stop";
 
 /** Art on the body, one after the other. */
-function DecorationsPanel({ piece, recipe, figures, edit }: PanelProps) {
+function DecorationsPanel({ piece, recipe, figures, figuresOnce, edit }: PanelProps) {
   const remarks = new Map(
     figures?.decorations.flatMap(({ decoration_id, error, doubt }): [string, Remark][] => {
       const said = error ?? doubt;
@@ -39,7 +39,7 @@ function DecorationsPanel({ piece, recipe, figures, edit }: PanelProps) {
         context={{ recipe, figures }}
         remarks={remarks}
         edit={edit}
-        adder={<Adder pieceId={piece.id} figures={figures} edit={edit} />}
+        adder={<Adder pieceId={piece.id} figuresOnce={figuresOnce} edit={edit} />}
         empty="None yet: the body is as it began."
       />
     </>
@@ -47,7 +47,7 @@ function DecorationsPanel({ piece, recipe, figures, edit }: PanelProps) {
 }
 
 /** What can be laid on it. */
-function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> & { pieceId: string }) {
+function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | "edit"> & { pieceId: string }) {
   const [making, setMaking] = useState<"art" | "texture">();
   const motifs = useMotifs();
   const [asked, setAsked] = useState(false);
@@ -57,10 +57,11 @@ function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> 
     queryFn: () => takeAs<{ piece: string; decoration: Decoration }[]>(api.GET("/api/decorations", { params: { query: { besides: pieceId } } })),
   });
   const { choose, pick } = usePieceStore();
-  const wide = suitableWide(figures);
-  async function lay(making: Promise<Decoration["art"]>) {
+  // Where it suits is known once the body is what its numbers say.
+  async function lay(making: (wide: number) => Promise<Decoration["art"]>) {
     try {
-      const { id, next } = laid(await making, figures);
+      const figures = await figuresOnce();
+      const { id, next } = laid(await making(suitableWide(figures)), figures);
       edit(next, "add decoration", true);
       choose("decorations", id);
       pick(id);
@@ -68,18 +69,18 @@ function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> 
       showError(error);
     }
   }
-  function layAgain(one: Decoration) {
-    const { id, next } = again(one, figures);
+  async function layAgain(one: Decoration) {
+    const { id, next } = again(one, await figuresOnce());
     edit(next, "add decoration", true);
     choose("decorations", id);
     pick(id);
   }
   async function cover(kept: Schemas["PictureOut"]) {
-    const { id, next } = covered(kept, figures);
+    const { id, next } = covered(kept, await figuresOnce());
     edit(next, "add texture", true);
     choose("decorations", id);
   }
-  const bring = (art: (file: File, wide: number) => Promise<Decoration["art"]>) => (file: File) => void lay(art(file, wide));
+  const bring = (art: (file: File, wide: number) => Promise<Decoration["art"]>) => (file: File) => void lay((wide) => art(file, wide));
   const [pictures, choosePicture] = useChooser({ label: "Picture to lay on the body", accept: "image/*", onFile: bring(SOURCES.picture) });
   const [drawings, chooseDrawing] = useChooser({ label: "Drawing to lay on the body", accept: ".svg,.dxf,image/svg+xml", onFile: bring(SOURCES.drawing) });
   return (
@@ -95,15 +96,15 @@ function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> 
           <Source name="A made picture" purpose="craters, waves, scales and others" onClick={() => setMaking("art")} />
           <Source name="A texture" purpose="a tiling picture all over, or over some of it" onClick={() => setMaking("texture")} />
           <Source name="A drawing" purpose="SVG or DXF, at full depth" onClick={chooseDrawing} />
-          <Source name="Lettering" purpose="words in a face, straight or bent" onClick={() => void lay(SOURCES.text(wide))} />
-          <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline(wide))} />
+          <Source name="Lettering" purpose="words in a face, straight or bent" onClick={() => void lay(SOURCES.text)} />
+          <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline)} />
           {motifs.length > 0 && <Dropdown.Header role="presentation">Motifs</Dropdown.Header>}
           {motifs.map((motif) => (
-            <Source key={motif.id} name={motif.name} purpose={[motif.decoration && "with all its numbers", ...motif.tags].filter(Boolean).join(", ")} onClick={() => (motif.decoration ? layAgain(motif.decoration as Decoration) : void lay(SOURCES.motif(motif, wide)))} />
+            <Source key={motif.id} name={motif.name} purpose={[motif.decoration && "with all its numbers", ...motif.tags].filter(Boolean).join(", ")} onClick={() => (motif.decoration ? void layAgain(motif.decoration as Decoration) : void lay((wide) => SOURCES.motif(motif, wide)))} />
           ))}
           {used && used.length > 0 && <Dropdown.Header role="presentation">From other pieces</Dropdown.Header>}
           {used?.map(({ piece, decoration }) => (
-            <Source key={`${piece} ${decoration.id}`} name={titleOf(kindOf(DECORATIONS, decoration), decoration)} purpose={piece} onClick={() => layAgain(decoration)} />
+            <Source key={`${piece} ${decoration.id}`} name={titleOf(kindOf(DECORATIONS, decoration), decoration)} purpose={piece} onClick={() => void layAgain(decoration)} />
           ))}
         </Dropdown.Menu>
       </Dropdown>
@@ -112,7 +113,7 @@ function Adder({ pieceId, figures, edit }: Pick<PanelProps, "figures" | "edit"> 
           action="Lay it on"
           make={async (kind, body) => {
             const kept = await take(api.POST("/api/patterns/{kind}/picture", { params: { path: { kind } }, body }));
-            await (making === "art" ? lay(SOURCES.kept(kept, wide)) : cover(kept));
+            await (making === "art" ? lay((wide) => SOURCES.kept(kept, wide)) : cover(kept));
           }}
           onClose={() => setMaking(undefined)}
         />

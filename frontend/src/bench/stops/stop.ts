@@ -11,6 +11,8 @@ export interface PanelProps<P = Piece, F = Figures> {
   piece: P;
   recipe: Recipe;
   figures: F | undefined;
+  /** The figures once they are of the recipe on the screen, or it cannot be made. */
+  figuresOnce: () => Promise<Figures | undefined>;
   edit: OpenPiece["edit"];
   settle: OpenPiece["settle"];
   /** Whether what is shown is also what is kept. */
