@@ -25,6 +25,8 @@ from nebrel.core.figure.stand import middle_of_mass
 from nebrel.core.figure.subject import find_subject
 from nebrel.core.figure.swell import distances, evened, outline_of, swell
 from nebrel.core.picture.working import begin
+from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.recipe.models import load_recipe
 
 Shape = Callable[[np.ndarray, np.ndarray], np.ndarray]
 PX, MIDDLE = 220, 109.5
@@ -405,3 +407,19 @@ def test_fine_light_of_a_picture_from_behind_stands_out_of_the_back() -> None:
             rough[name, detail] = float(away[inner & side].std())
     assert rough["back", 1.5] > 0.2 and rough["back", 0.0] < 0.05
     assert rough["front", 1.5] == pytest.approx(rough["front", 0.0], abs=0.01)
+
+
+def test_what_no_line_shows_is_not_meshed() -> None:
+    of_one, of_two = (cut_out(drawn(disc(80))) for _ in range(2))
+    of_two.pixels[:, 110:] = (0.1, 0.2, 0.9)
+    begins = {"kind": "figure", "picture": {"file": {"sha256": "0" * 64}}, "resolution": 128}
+    lean, fine = (
+        Evaluator({"0" * 64: one}.__getitem__).evaluate(load_recipe({"begins": begins})).mesh
+        for one in (of_one, of_two)
+    )
+    assert len(lean.faces) < 0.6 * len(fine.faces)  # two colours need their triangles
+    ball = solid(lean)
+    away = np.linalg.norm(ball.vertices - np.array([0, 0, 40]), axis=1)
+    assert away == pytest.approx(40, abs=0.15)
+    assert ball.volume == pytest.approx(solid(fine).volume, rel=1e-3)
+    assert lean.colours is not None and np.ptp(lean.colours, axis=0).max() <= 3

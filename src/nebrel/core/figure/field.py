@@ -19,6 +19,7 @@ _BLOCK = 64  # cells along each side of what is looked at in one go
 _LOOK = 8  # cells from one that is looked at first to the next
 _ROOM = 3  # cells around all of it
 _BEYOND_PX = 0.5  # of an outline: what fills a corner between two may go
+_FILLED = 0.25  # of what corners are joined within: how far that goes beyond both, at most
 _NONE = -1e6
 MOST_CELLS = 1_600_000_000
 
@@ -106,8 +107,11 @@ def surface(
 
     low = min(bulge.reach_px[0] for bulge in bulges)
     high = max(bulge.reach_px[1] for bulge in bulges)
-    first = int(np.floor(low)) - _ROOM
-    depth = int(np.ceil(high)) + _ROOM + 1 - first
+    # What fills the corners between bulges reaches beyond each of them.
+    thick = max(1.0, *(side for b in bulges for side in (b.front, b.back)))
+    filled = int(np.ceil(_FILLED * blend_px * thick * (len(bulges) - 1)))
+    first = int(np.floor(low)) - _ROOM - filled
+    depth = int(np.ceil(high)) + _ROOM + 1 + filled - first
     rows, cols = bulges[0].swollen.power.shape
     if rows * cols * depth > MOST_CELLS:
         raise InvalidValue(
@@ -118,6 +122,7 @@ def surface(
     layers = np.stack([bulge.layers for bulge in bulges])
     beyond = np.full((rows, cols), np.inf) if outline is None else outline + _BEYOND_PX
     cut = beyond.astype(np.float32)
+    flat = all(bulge.back == 0 for bulge in bulges)
     scales = np.array([(b.front, b.back, b.ahead_px) for b in bulges], np.float32)
     # How quickly the field changes at most, so that a look at some cells tells of those between.
     steep = max(1.0, *(1 / max(side, 0.02) for b in bulges for side in (b.front, b.back) if side))
@@ -132,7 +137,7 @@ def surface(
                 edge = np.ascontiguousarray(
                     cut[start : start + _BLOCK + 1, left : left + _BLOCK + 1]
                 )
-                block = _block(own, edge, scales, blend_px, first + near, deep, steep)
+                block = _block(own, edge, scales, blend_px, first + near, deep, steep, flat)
                 if block is None:
                     continue
                 places, faces, _, _ = marching_cubes(block, 0.0, gradient_direction="ascent")
@@ -159,22 +164,23 @@ def _block(
     first: int,
     depth: int,
     steep: float,
+    flat: bool,
 ) -> NDArray[np.float32] | None:
     """The field in a block of cells (rows, cols, depth); None where no surface goes through it."""
     blend = np.float32(blend_px)
     some = np.ascontiguousarray(layers[:, :, ::_LOOK, ::_LOOK])
     looked = np.empty((*some.shape[2:], (depth - 1) // _LOOK + 1), np.float32)
     few = np.ascontiguousarray(cut[::_LOOK, ::_LOOK])
-    _fill(some, few, scales, blend, np.float32(first), np.float32(_LOOK), looked)
+    _fill(some, few, scales, blend, np.float32(first), np.float32(_LOOK), flat, looked)
     if np.abs(looked).min() > 4 * _LOOK * steep and (looked.max() < 0 or looked.min() > 0):
         return None
     values = np.empty((*layers.shape[2:], depth), np.float32)
-    _fill(layers, cut, scales, blend, np.float32(first), np.float32(1), values)
+    _fill(layers, cut, scales, blend, np.float32(first), np.float32(1), flat, values)
     return None if values.max() <= 0 or values.min() >= 0 else values
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _fill(layers, cut, scales, blend, first, step, values):  # type: ignore[no-untyped-def]
+def _fill(layers, cut, scales, blend, first, step, whole_flat, values):  # type: ignore[no-untyped-def]
     """How far inside each cell is, about, px: below 0 outside; nowhere exactly 0."""
     rows, cols, depth = values.shape
     for i in prange(rows):
@@ -204,10 +210,12 @@ def _fill(layers, cut, scales, blend, first, step, values):  # type: ignore[no-u
                     value = min(value, layers[b, 5, i, j])
                     if blend > 0 and found > np.float32(_NONE):
                         both = max(blend - abs(value - found), np.float32(0.0)) / blend
-                        found = max(value, found) + both * both * blend * np.float32(0.25)
+                        found = max(value, found) + both * both * blend * np.float32(_FILLED)
                     else:
                         found = max(value, found)
                 found = min(found, cut[i, j])
+                if whole_flat:
+                    found = min(found, z + np.float32(0.5))
                 if found == 0:
                     found = np.float32(-1e-6)
                 values[i, j, k] = found

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.choices import LEAST_RESOLUTION, MOST_RESOLUTION, Back, Way
 from nebrel.core.data import Floats, Mesh
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.figure.field import Bulge, surface
 from nebrel.core.figure.learned import ask, bulge_of
 from nebrel.core.figure.pose import Part, is_posed, joint_of, leaning, pose
@@ -202,7 +202,7 @@ def make_figure(
 
 
 def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
-    """Two sides of a cell that touch are drawn apart; its figures."""
+    """Two sides of a cell that touch are drawn apart; its figures. Raises NotSolid."""
     report = measure(mesh)
     if report.manifold and report.bodies == 1:
         return mesh, report
@@ -211,7 +211,10 @@ def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
         found = with_colours_of(replace(_in_one(for_a_file(mesh)[0]), name=mesh.name), mesh)
     elif report.bodies > 1:
         found = with_colours_of(replace(_in_one(mesh), name=mesh.name), mesh)
-    return found, measure(found)
+    report = measure(found)
+    if not report.manifold:
+        raise NotSolid("figure", "it would not be closed", "Use another resolution")
+    return found, report
 
 
 def check_wanted(wanted: Wanted) -> None:

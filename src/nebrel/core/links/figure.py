@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from nebrel.core.data import Floats, Picture
-from nebrel.core.errors import InvalidValue, NebrelError
+from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
 from nebrel.core.figure.cost import check_memory, cost_of
 from nebrel.core.figure.figure import Beside, Wanted, make_figure
 from nebrel.core.figure.network import Network, depth_by
@@ -20,6 +20,7 @@ from nebrel.core.figure.regions import region_at
 from nebrel.core.figure.seen import front_view, plate_row
 from nebrel.core.figure.stand import hidden_mm
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
+from nebrel.core.kernel import solid_of
 from nebrel.core.links import picture as pictures
 from nebrel.core.links.link import TELL, Link, at_hand, file
 from nebrel.core.links.picture import Corrected, Facts
@@ -27,12 +28,17 @@ from nebrel.core.links.relief import Quality
 from nebrel.core.links.runner import Progress
 from nebrel.core.links.shape import FigureDone, Shape
 from nebrel.core.mesh.colour import reduced
+from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.recipe.correct import drawn_on
 from nebrel.core.recipe.figure import CalmRegion, FigureBegin, FigurePart
 from nebrel.core.recipe.step import PictureFile
 from nebrel.core.solid.build import Built
+from nebrel.core.solid.closed import closed
 
 _DRAFT_CELLS = 128
+# Within which a surface is the same to any printer, as that of a relief is.
+_UNSEEN_MM, _OF_ITS_SIZE = 0.01, 1 / 8000
+_ONE_COLOUR = 3  # steps of 255 that one colour may differ by
 _SMALL_PX = 512  # along the longer side of the picture, as a draft
 
 
@@ -75,10 +81,10 @@ def begun(begins: FigureBegin, quality: Quality) -> Link[Shape]:
     )
     made: Link[Shape] = Link(_figure, given, "making it round", 6)
     if not begins.coloured:
-        return Link(_plain, (made,), "measuring it", 0.1)
-    if begins.colours is not None:
-        return Link(_reduced, (made, begins.colours), "choosing its colours", 1)
-    return made
+        made = Link(_plain, (made,), "measuring it", 0.1)
+    elif begins.colours is not None:
+        made = Link(_reduced, (made, begins.colours), "choosing its colours", 1)
+    return made if quality.draft else Link(_lean, (made,), "leaving out what no line shows", 1)
 
 
 def _depth(begins: FigureBegin, quality: Quality) -> tuple[Link[Any], ...]:
@@ -252,6 +258,19 @@ def _part(shown: Corrected, found: Subject, one: FigurePart) -> Part:
         up_mm=one.up.mm,
         mirrored=one.mirrored,
     )
+
+
+def _lean(made: Shape) -> Shape:
+    """With no more triangles than show; where colours run over it, they need theirs."""
+    mesh = made.mesh
+    if mesh.colours is not None and np.ptp(mesh.colours, axis=0).max() > _ONE_COLOUR:
+        return made
+    within = min(_UNSEEN_MM, _OF_ITS_SIZE * float(np.ptp(mesh.vertices, axis=0).max()))
+    try:
+        lean, report = closed(solid_of(mesh).simplify(within), mesh.name, "Leave it fine", (mesh,))
+    except NotSolid:
+        return made
+    return made.become(with_colours_of(lean, mesh), report)
 
 
 def _plain(made: Shape) -> Shape:

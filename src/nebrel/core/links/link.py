@@ -15,7 +15,7 @@ from nebrel.core.errors import NebrelError
 from nebrel.core.recipe.length import Length
 
 T = TypeVar("T")
-VERSION = 23  # part of every key: raise it when a link computes something else than before
+VERSION = 24  # part of every key: raise it when a link computes something else than before
 
 # What changes nothing but how a step is called.
 _WORDS = {"id", "name", "enabled", "filename"}
