@@ -4,3 +4,4 @@ globalThis.sessionStorage ??= {
   getItem: (key: string) => kept.get(key) ?? null,
   setItem: (key: string, value: string) => void kept.set(key, value),
 } as Storage;
+globalThis.addEventListener ??= () => undefined;

@@ -59,6 +59,12 @@ def shows(page: Page, label: str, value: str) -> None:
 # Waiting for what was asked for
 
 
+def pressed(page: Page, name: str) -> None:
+    """What the button turns on is on."""
+    button = page.get_by_role("button", name=name, exact=True)
+    expect(button).to_have_attribute("aria-pressed", "true")
+
+
 def saved(page: Page) -> None:
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
 

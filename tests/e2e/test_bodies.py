@@ -141,7 +141,7 @@ def test_the_piece_is_measured_and_laid_down_by_pointing(page: Page, server: Ser
     add(page, "Lay on a face")
     expect(figure(page, "Size, mm")).to_contain_text("40 × 30 × 6")
     page.get_by_role("button", name="front", exact=True).click()
-    page.get_by_role("button", name="Point at the face").click()
+    pressed(page, "Point at the face")
     page.mouse.click(*middle_of(canvas(page)))
     expect(figure(page, "Size, mm")).to_contain_text("→ 40 × 6 × 30")
 
@@ -168,7 +168,7 @@ def test_a_brush_smooths_where_it_passes(page: Page, server: Server) -> None:
     brought(page, server, "rough ball.stl", in_file(rough))
     add(page, "Smooth")
     page.get_by_text("by a brush", exact=True).click()
-    expect(page.get_by_role("button", name="Draw on the piece")).to_be_visible()
+    pressed(page, "Brush")
     closed(page)
     dragged(page, middle_of(canvas(page)), (40, 10))
     expect(steps(page)).to_contain_text("1 stroke")
@@ -195,16 +195,14 @@ def test_colours_are_given_taken_away_and_merged_by_pointing(
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
     page.get_by_role("button", name="show colours").click()
-    expect(page.get_by_role("button", name="colours", exact=True)).to_have_attribute(
-        "aria-pressed", "true"
-    )
+    pressed(page, "colours")
     add(page, "Colour")
     page.get_by_label("Coloured").select_option("merged, or dropped")
     page.get_by_role("button", name="Merge a colour").click()
     (x, y), scale = middle_of(canvas(page)), px_per_mm(page)
-    expect(page.get_by_role("button", name="Point at a colour")).to_be_visible()
+    pressed(page, "Merge a colour")
     page.mouse.click(x, y - 8 * scale)
-    expect(page.get_by_role("button", name="Now at what it becomes")).to_be_visible()
+    expect(page.get_by_text("Now point at what it becomes")).to_be_visible()
     page.mouse.click(x, y + 8 * scale)
     merges = page.get_by_role("list", name="Merged colours")
     expect(merges.get_by_role("img", name="#9a2b45")).to_be_visible()
@@ -226,7 +224,7 @@ def test_art_is_laid_on_a_body_dragged_turned_and_sunk(
     trail(page, "Decorations").click()
     picture = {"name": "ramp.png", "mimeType": "image/png", "buffer": png(ramp(40, 40))}
     page.get_by_label("Picture to lay on the body").set_input_files([picture])  # type: ignore[list-item]
-    expect(page.get_by_role("button", name="Point or drag on the piece")).to_be_visible()
+    pressed(page, "Place it on the piece")
     expect(trail(page, "Decorations")).to_contain_text("1 on it")
     expect(figure_of(page, "Lines become")).to_contain_text(re.compile(r"0\.9\d* to 1"))
     typed(page, "Wide", "12 mm")

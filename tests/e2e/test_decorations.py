@@ -22,6 +22,7 @@ from tests.e2e.hands import (
     full,
     middle_of,
     opened,
+    pressed,
     px_per_mm,
     saved,
     seen_above,
@@ -120,7 +121,7 @@ def test_a_picture_dropped_on_a_body_is_laid_on_it(page: Page, server: Server) -
     drop_file(page, "ramp.png", png(ramp(30, 40)))
     page.get_by_role("dialog").get_by_role("button", name="On this body").click()
     expect(trail(page, "Decorations")).to_contain_text("1 on it")
-    expect(page.get_by_role("button", name="Point or drag on the piece")).to_be_visible()
+    pressed(page, "Place it on the piece")
     expect(figure(page, "Lines become")).to_contain_text("as long")
     trail(page, "Picture").click()
     expect(page.get_by_text("Of the decoration that is open.")).to_be_visible()

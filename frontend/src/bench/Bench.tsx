@@ -20,7 +20,7 @@ import { Header } from "./Header";
 import { LeaveSheet } from "./LeaveSheet";
 import { LOOKS, toggled } from "./looks";
 import { PictureView } from "./picture/PictureView";
-import { PieceStore } from "./pieceStore";
+import { PieceStore, usePieceStore } from "./pieceStore";
 import { PieceView } from "./PieceView";
 import { SectionStrip } from "./SectionStrip";
 import { stopOf, stopsOf } from "./stops";
@@ -36,7 +36,7 @@ import { Button } from "../shared/Button";
 export default function Bench() {
   const { pieceId = "" } = useParams();
   return (
-    <PieceStore key={pieceId}>
+    <PieceStore key={pieceId} pieceId={pieceId}>
       <OpenBench pieceId={pieceId} />
     </PieceStore>
   );
@@ -46,7 +46,8 @@ function OpenBench({ pieceId }: { pieceId: string }) {
   const open = usePiece(pieceId);
   const mesh = usePieceMesh(open.piece, open.recipe);
   const [exporting, setExporting] = useState(false);
-  const { go, see, look, setLook, turn, stop } = useBench();
+  const { see, look, setLook, turn } = useBench();
+  const { go, stop } = usePieceStore();
   const small = useSmall();
   const late = useLate(mesh.follows);
   const settled = !mesh.follows || mesh.problem !== undefined || mesh.drafting.off;

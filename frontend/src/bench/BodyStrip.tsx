@@ -8,7 +8,6 @@ import { change, finishSteps } from "./at";
 import { usePieceStore } from "./pieceStore";
 import { SectionCut } from "./SectionCut";
 import { stopOf } from "./stops";
-import { useBench } from "./benchStore";
 import type { OpenPiece } from "./usePiece";
 
 export type Cut = Schemas["CutOut"];
@@ -25,7 +24,7 @@ interface Props {
 export function BodyStrip({ recipe, figures, resting, edit }: Props) {
   const frame = useRef<HTMLElement>(null);
   const room = useRoom(frame);
-  const stop = useBench((state) => state.stop);
+  const stop = usePieceStore((state) => state.stop);
   const chosen = usePieceStore((state) => state.chosen.finish);
   const open = finishSteps.read(recipe).find((step) => step.id === chosen && step.enabled);
   const cuts = open?.kind === "trim" || open?.kind === "split" ? open : undefined;

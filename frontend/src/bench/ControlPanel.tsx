@@ -1,6 +1,5 @@
 import { useEffect } from "react";
 import { type Inner, ofArt } from "./artOf";
-import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { stopOf } from "./stops";
 import type { PanelProps } from "./stops/stop";
@@ -9,7 +8,7 @@ import type { PanelProps } from "./stops/stop";
 export function ControlPanel({ inner, ...props }: PanelProps & { inner: Inner | undefined }) {
   const stop = stopOf(
     props.recipe,
-    useBench((state) => state.stop),
+    usePieceStore((state) => state.stop),
   );
   const leave = usePieceStore((state) => state.leave);
   useEffect(() => leave, [stop.id, leave]);

@@ -8,11 +8,11 @@ import { Button } from "../shared/Button";
 import { showError } from "../shared/notices";
 import { useDroppedFiles } from "../shared/useDroppedFiles";
 import { buildUp, change, corrections, hasHeights, hasPicture } from "./at";
-import { useBench } from "./benchStore";
 import { usePieceStore } from "./pieceStore";
 import { freshCorrection } from "./steps/corrections";
 import { laid as laidOn, SOURCES, suitableWide } from "./steps/decorations/bring";
 import type { PanelProps } from "./stops/stop";
+import { Sheet } from "../shared/Sheet";
 
 /** What is dropped or pasted on the bench: a piece of its own, or laid on this one. */
 export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelProps, "piece" | "recipe" | "figuresOnce" | "edit">) {
@@ -20,7 +20,7 @@ export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelP
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
   const over = useDroppedFiles(setFiles);
-  const go = useBench((state) => state.go);
+  const go = usePieceStore((state) => state.go);
   const choose = usePieceStore((state) => state.choose);
   const pick = usePieceStore((state) => state.pick);
 
@@ -87,7 +87,7 @@ export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelP
     <>
       {over && <div className="drop-veil">Let go to use it here</div>}
       {files.length > 0 && (
-        <Modal aria-label="What to do with it" show centered onHide={() => setFiles([])}>
+        <Sheet label="What to do with it" onClose={() => setFiles([])}>
           <Modal.Header closeButton>
             <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
           </Modal.Header>
@@ -110,7 +110,7 @@ export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelP
               A new piece
             </Button>
           </Modal.Footer>
-        </Modal>
+        </Sheet>
       )}
     </>
   );

@@ -11,6 +11,7 @@ import { buildUp, hasHeights } from "./at";
 import { type FileUnit, FORMATS, type FormatName, lastAs, lastFormat, productOf, rememberAs, rememberFormat, UNITS, type Up } from "./formats";
 import { entryTitle } from "./steps/entries";
 import { Button } from "../shared/Button";
+import { Sheet } from "../shared/Sheet";
 
 const UPS = [
   ["z", "z"],
@@ -43,7 +44,7 @@ export function ExportSheet({ piece, figures, problem, settle, onClose }: Props)
   };
 
   return (
-    <Modal aria-label="Export" show centered onHide={onClose}>
+    <Sheet label="Export" onClose={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Export</Modal.Title>
       </Modal.Header>
@@ -110,7 +111,7 @@ export function ExportSheet({ piece, figures, problem, settle, onClose }: Props)
           Download {format.name}
         </SaveButton>
       </Modal.Footer>
-    </Modal>
+    </Sheet>
   );
 }
 

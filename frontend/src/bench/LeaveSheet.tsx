@@ -2,6 +2,7 @@ import { Modal } from "react-bootstrap";
 import { useBlocker } from "react-router";
 import { Button } from "../shared/Button";
 import type { OpenPiece } from "./usePiece";
+import { Sheet } from "../shared/Sheet";
 
 /** Asks before a bench is left whose last change the server has not got. */
 export function LeaveSheet({ open }: { open: OpenPiece }) {
@@ -9,7 +10,7 @@ export function LeaveSheet({ open }: { open: OpenPiece }) {
   const blocker = useBlocker(({ currentLocation, nextLocation }) => stuck && currentLocation.pathname !== nextLocation.pathname);
   if (blocker.state !== "blocked") return null;
   return (
-    <Modal aria-label="The last change is not saved yet" show centered onHide={() => blocker.reset()}>
+    <Sheet label="The last change is not saved yet" onClose={() => blocker.reset()}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">The last change is not saved yet</Modal.Title>
       </Modal.Header>
@@ -26,6 +27,6 @@ export function LeaveSheet({ open }: { open: OpenPiece }) {
           Stay
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Sheet>
   );
 }

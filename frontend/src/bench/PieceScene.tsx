@@ -6,6 +6,7 @@ import type { OrbitControls as Controls } from "three-stdlib";
 import type { Figures, Piece as OpenedPiece, Recipe } from "../api/client";
 import { mm } from "../shared/format";
 import { type NamedView, useBench } from "./benchStore";
+import { fit, isLost } from "./framing";
 import type { Look } from "./looks/look";
 import { SectionInSpace } from "./SectionInSpace";
 import { Pointing } from "./Pointing";
@@ -71,7 +72,7 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
       <Spots />
       <DecorationGrips recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
       <FinishGrips recipe={recipe} figures={shown.figures} proxy={proxy} sizeMm={Math.max(...shown.figures.mesh.size_mm)} edit={edit} />
-      <Camera box={box} kind={kind} standing={standing} onScale={onScale} />
+      <Camera box={box} kind={kind} standing={standing} resting={resting} onScale={onScale} />
     </>
   );
 }
@@ -280,10 +281,24 @@ interface CameraProps {
   box: Box3;
   kind: string;
   standing: boolean;
+  /** Nothing is under way that a hand holds. */
+  resting: boolean;
   onScale: (pxPerMm: number) => void;
 }
 
-function Camera({ box, kind, standing, onScale }: CameraProps) {
+/** All of a box, seen from its middle towards an eye. */
+function lookAt(camera: PerspectiveCamera, controls: Controls, box: Box3, eye: Vector3, aspect: number) {
+  const target = box.getCenter(new Vector3());
+  const distance = fit(camera, box, target, eye, aspect);
+  camera.position.copy(target).addScaledVector(eye, distance);
+  camera.near = distance / 50;
+  camera.far = distance * 20;
+  camera.updateProjectionMatrix();
+  controls.target.copy(target);
+  controls.update();
+}
+
+function Camera({ box, kind, standing, resting, onScale }: CameraProps) {
   const controls = useRef<Controls>(null);
   const wish = useBench((state) => state.wish);
   const { size, invalidate } = useThree();
@@ -292,6 +307,7 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
   const aspect = useRef(1);
   const lastScale = useRef(0);
   const extent = useRef(box);
+  const framed = useRef(new Box3());
   useLayoutEffect(() => {
     extent.current = box;
   }, [box]);
@@ -310,15 +326,21 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
     camera.up.set(0, 0, 1);
     camera.lookAt(target);
     camera.updateMatrixWorld();
-    const distance = fit(camera, extent.current, target, eye, size.width / size.height);
-    camera.position.copy(target).addScaledVector(eye, distance);
-    camera.near = distance / 50;
-    camera.far = distance * 20;
-    camera.updateProjectionMatrix();
-    controls.current.target.copy(target);
-    controls.current.update();
+    framed.current = extent.current;
+    lookAt(camera, controls.current, extent.current, eye, size.width / size.height);
     invalidate();
   }, [wish, kind, standing, camera, size, invalidate]);
+
+  // Another size is brought into view, from where it was seen.
+  useLayoutEffect(() => {
+    if (!resting || !controls.current || size.height === 0 || framed.current === box) return;
+    const before = framed.current;
+    framed.current = box;
+    if (before.isEmpty() || !isLost(camera, before, box)) return;
+    const eye = camera.position.clone().sub(controls.current.target).normalize();
+    lookAt(camera, controls.current, box, eye, size.width / size.height);
+    invalidate();
+  }, [box, resting, camera, size, invalidate]);
 
   // In another room the piece takes the same share of it as before.
   useLayoutEffect(() => {
@@ -347,30 +369,4 @@ function Camera({ box, kind, standing, onScale }: CameraProps) {
   const turning = useBench((state) => state.turning);
   useEffect(() => invalidate(), [turning, invalidate]);
   return <OrbitControls ref={controls} makeDefault enableDamping={false} zoomToCursor autoRotate={turning} autoRotateSpeed={TURN_SPEED} />;
-}
-
-/** The distance at which the whole box, rulers included, is inside the view. */
-function fit(camera: PerspectiveCamera, box: Box3, target: Vector3, eye: Vector3, aspect: number) {
-  const half = Math.tan((camera.fov * Math.PI) / 360);
-  const right = new Vector3().setFromMatrixColumn(camera.matrixWorld, 0);
-  const up = new Vector3().setFromMatrixColumn(camera.matrixWorld, 1);
-  const longest = Math.max(box.max.x - box.min.x, box.max.y - box.min.y);
-  const room = box.clone();
-  room.min.y -= longest * 0.12;
-  room.max.x += longest * 0.2;
-  let distance = 1;
-  for (let corner = 0; corner < 8; corner++) {
-    const point = new Vector3(
-      corner & 1 ? room.max.x : room.min.x,
-      corner & 2 ? room.max.y : room.min.y,
-      corner & 4 ? room.max.z : room.min.z,
-    ).sub(target);
-    const towards = point.dot(eye);
-    distance = Math.max(
-      distance,
-      towards + (Math.abs(point.dot(up)) * 1.12) / half,
-      towards + (Math.abs(point.dot(right)) * 1.03) / (half * aspect),
-    );
-  }
-  return distance;
 }

@@ -35,8 +35,8 @@ function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine
 
 /** The profile along the section line in mm, over a comb of nozzle lines and print layers. */
 export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boolean }) {
-  const { line, look, stop } = useBench();
-  const { along, setAlong, setPath } = usePieceStore();
+  const { line, look } = useBench();
+  const { stop, along, setAlong, setPath } = usePieceStore();
   const lit = lookOf(look).light || stopOf(recipe, stop).light || tones.read(recipe).mapping === "light";
   const frame = useRef<HTMLElement>(null);
   const room = useRoom(frame);

@@ -1,7 +1,7 @@
 import type { CSSProperties } from "react";
 import { COLOURS } from "../shared/colours";
 import { type Inner, ofArt } from "./artOf";
-import { useBench } from "./benchStore";
+import { usePieceStore } from "./pieceStore";
 import { stopOf, stopsOf } from "./stops";
 import type { Stop, TrailProps } from "./stops/stop";
 
@@ -16,7 +16,7 @@ export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { late: bo
   const stops = stopsOf(props.recipe).filter((stop) => !stop.ofArt || inner);
   const chosen = stopOf(
     props.recipe,
-    useBench((state) => state.stop),
+    usePieceStore((state) => state.stop),
   );
   const at = stops.indexOf(chosen);
   const wide = WIDE / stops.length;
@@ -43,7 +43,7 @@ export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { late: bo
 }
 
 function TrailStop({ stop, late, ...props }: TrailProps & { stop: Stop; late: boolean }) {
-  const go = useBench((state) => state.go);
+  const go = usePieceStore((state) => state.go);
   const now = stop.useTold(props);
   const without = stop.useTold({ ...props, figures: undefined });
   // Figures of the recipe before are not told as those of this one.

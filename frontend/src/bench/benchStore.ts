@@ -12,8 +12,6 @@ export interface SectionLine {
 
 /** What the screen keeps, whichever piece is open. */
 interface BenchState {
-  /** The id of the stop that is open; a piece that has none of it shows its first. */
-  stop: string;
   /** The id of the way in which pieces are seen. */
   look: string;
   turn: Turn;
@@ -26,7 +24,6 @@ interface BenchState {
   /** The section line, shares of the width and height from the upper left corner. */
   line: SectionLine;
   setLine: (line: SectionLine) => void;
-  go: (stop: string) => void;
   setLook: (look: string) => void;
   setTurn: (turn: Turn) => void;
   setSplit: (split: number) => void;
@@ -43,11 +40,7 @@ export function nearLine({ start, end }: SectionLine, [u, v]: [number, number]):
   return along >= 0 && along <= 1 && off < 0.02 ? along : undefined;
 }
 
-const STOP_KEY = "nebrel stop";
-
 export const useBench = create<BenchState>((set) => ({
-  // As this window was before a reload.
-  stop: sessionStorage.getItem(STOP_KEY) ?? "",
   look: "surface",
   turn: "piece",
   split: 0.44,
@@ -55,10 +48,6 @@ export const useBench = create<BenchState>((set) => ({
   turning: false,
   line: { start: [0, 0.5], end: [1, 0.5] },
   setLine: (line) => set({ line }),
-  go: (stop) => {
-    sessionStorage.setItem(STOP_KEY, stop);
-    set({ stop });
-  },
   setLook: (look) => set({ look }),
   setTurn: (turn) => set({ turn }),
   setSplit: (split) => set({ split }),

@@ -38,6 +38,8 @@ export interface Trial {
 
 /** What the bench keeps of one piece for as long as it is open. */
 interface PieceState {
+  /** The id of the stop that is open; a piece that has none of it shows its first. */
+  stop: string;
   /** The step that is being edited, by its id, in each list of steps. */
   chosen: Record<string, string | undefined>;
   /** What the pointer does in the picture, beside moving it about: a tool of the chosen step. */
@@ -78,6 +80,7 @@ interface PieceState {
   spot: [number, number] | undefined;
   /** The section as the core cut it last: its upper line in space. */
   path: SectionPath;
+  go: (stop: string) => void;
   choose: (list: string, id: string | undefined, tool?: string) => void;
   /** Another stop is opened: what pointing at the piece did belongs to the one before. */
   leave: () => void;
@@ -107,8 +110,14 @@ interface PieceState {
 export const MEASURE = "measure";
 const POINTING_AT_NOTHING = { picking: undefined, onPick: undefined };
 
-const makeStore = () =>
+const STOPS_KEY = "nebrel stops";
+
+/** Where pieces were left in this window, by their ids. */
+const stopsLeft = () => JSON.parse(sessionStorage.getItem(STOPS_KEY) ?? "{}") as Record<string, string>;
+
+const makeStore = (pieceId: string) =>
   createStore<PieceState>((set) => ({
+    stop: stopsLeft()[pieceId] ?? "",
     chosen: { entries: "picture" },
     tool: "none",
     brush: 4,
@@ -130,6 +139,10 @@ const makeStore = () =>
     along: undefined,
     spot: undefined,
     path: { points: [], from: 0, to: 1 },
+    go: (stop) => {
+      sessionStorage.setItem(STOPS_KEY, JSON.stringify({ ...stopsLeft(), [pieceId]: stop }));
+      set({ stop });
+    },
     choose: (list, id, tool = "none") =>
       set((now) => ({ chosen: { ...now.chosen, [list]: id }, tool, repeated: false, ...(now.picking === MEASURE ? {} : POINTING_AT_NOTHING) })),
     leave: () => set((now) => ({ trial: undefined, ...(now.picking === MEASURE ? {} : POINTING_AT_NOTHING) })),
@@ -157,8 +170,8 @@ const makeStore = () =>
 const Kept = createContext<StoreApi<PieceState> | undefined>(undefined);
 
 /** Tools, marks and zoom belong to one piece: a store of its own for what is inside. */
-export function PieceStore({ children }: { children: ReactNode }) {
-  const [store] = useState(makeStore);
+export function PieceStore({ pieceId, children }: { pieceId: string; children: ReactNode }) {
+  const [store] = useState(() => makeStore(pieceId));
   return <Kept value={store}>{children}</Kept>;
 }
 

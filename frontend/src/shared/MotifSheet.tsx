@@ -5,6 +5,7 @@ import type { Motif } from "../api/client";
 import { Button } from "./Button";
 import { showError, useNotices } from "./notices";
 import { askAnew } from "./askAnew";
+import { Sheet } from "./Sheet";
 
 interface Props {
   name: string;
@@ -39,7 +40,7 @@ export function MotifSheet({ name: first, waits, keep: ask, onClose }: Props) {
     onError: showError,
   });
   return (
-    <Modal aria-label="Keep as motif" show onHide={onClose} centered>
+    <Sheet label="Keep as motif" onClose={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Keep as motif</Modal.Title>
       </Modal.Header>
@@ -63,6 +64,6 @@ export function MotifSheet({ name: first, waits, keep: ask, onClose }: Props) {
           </Button>
         </Modal.Footer>
       </form>
-    </Modal>
+    </Sheet>
   );
 }

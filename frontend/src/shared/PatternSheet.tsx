@@ -7,6 +7,7 @@ import { NumberField } from "./NumberField";
 import { showError } from "./notices";
 import { SelectField } from "./SelectField";
 import { Switch } from "./Switch";
+import { Sheet } from "./Sheet";
 
 export type Dials = Schemas["PatternIn"];
 export type PatternKind = "craters" | "waves" | "weave" | "scales" | "bark" | "gears" | "rosettes" | "stars" | "knots";
@@ -33,7 +34,7 @@ export function PatternSheet({ action, make, onClose }: Props) {
   const set = (part: Partial<Dials>) => setDials((now) => ({ ...now, ...part }));
   const doing = useMutation({ mutationFn: () => make(kind, dials), onSuccess: onClose, onError: showError });
   return (
-    <Modal aria-label="Make a picture" show centered size="lg" onHide={onClose}>
+    <Sheet label="Make a picture" large onClose={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Make a picture</Modal.Title>
       </Modal.Header>
@@ -67,6 +68,6 @@ export function PatternSheet({ action, make, onClose }: Props) {
           {action}
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Sheet>
   );
 }

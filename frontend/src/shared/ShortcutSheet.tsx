@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { keysAreTaken, useShortcuts } from "./useShortcuts";
+import { Sheet } from "./Sheet";
 
 const KEYS: [string, string][] = [
   ["1, 2, 3 …", "go to a stop of the trail"],
@@ -35,11 +36,11 @@ export function ShortcutSheet() {
   const [open, setOpen] = useState(false);
   useShortcuts({ "?": () => (open ? setOpen(false) : !keysAreTaken() && setOpen(true)) }, true);
   return (
-    <Modal aria-label="Keys" show={open} onHide={() => setOpen(false)} centered>
+    <Sheet label="Keys" open={open} onClose={() => setOpen(false)}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Keys</Modal.Title>
       </Modal.Header>
-      <Modal.Body>
+      <Modal.Body tabIndex={0}>
         <table className="table table-sm mb-0">
           <tbody>
             {KEYS.map(([key, what]) => (
@@ -53,6 +54,6 @@ export function ShortcutSheet() {
           </tbody>
         </table>
       </Modal.Body>
-    </Modal>
+    </Sheet>
   );
 }

@@ -12,7 +12,7 @@ export function isTyping(target: EventTarget | null): boolean {
 
 // A list that was chosen from with the mouse keeps the focus, and nobody means its letters then.
 let pointedAt: EventTarget | null = null;
-window.addEventListener(
+globalThis.addEventListener(
   "pointerdown",
   ({ target }) => {
     pointedAt = target instanceof HTMLSelectElement ? target : null;
@@ -26,7 +26,7 @@ const MENU = ".dropdown-menu.show";
 // What is open is read before anything hears the key: what closes on Esc is gone afterwards.
 let dialogWasOpen = false;
 let menuWasOpen = false;
-window.addEventListener(
+globalThis.addEventListener(
   "keydown",
   () => {
     dialogWasOpen = document.querySelector(DIALOG) !== null;

@@ -41,6 +41,8 @@ export function useTyped<T>({ label, shown, read, give, nudge }: Options<T>) {
   const [refusal, setRefusal] = useState<TypedRefusal>();
   const field = useRef({});
   const typing = useRef(false);
+  /** What was typed last, being understood: a window that goes has no time to ask. */
+  const ahead = useRef<{ typed: string; value: Promise<T | TypedRefusal> }>(undefined);
   /** The value that stood there when the text was refused. */
   const stood = useRef<string>(undefined);
   const newest = useRef({ text, shown });
@@ -81,7 +83,9 @@ export function useTyped<T>({ label, shown, read, give, nudge }: Options<T>) {
     }
     if (!typing.current && stood.current !== undefined && typed === newest.current.text) return undefined;
     typing.current = false;
-    const value = await read(typed);
+    const early = ahead.current?.typed === typed ? await ahead.current.value.catch(() => undefined) : undefined;
+    ahead.current = undefined;
+    const value = early === undefined || isRefusal(early) ? await read(typed) : early;
     if (isRefusal(value)) {
       refuse(typed, value, before);
       return undefined;
@@ -126,6 +130,9 @@ export function useTyped<T>({ label, shown, read, give, nudge }: Options<T>) {
         stood.current = undefined;
         setText(event.target.value);
         newest.current.text = event.target.value;
+        const understood = Promise.resolve(read(event.target.value));
+        understood.catch(() => undefined); // asked again when it is taken
+        ahead.current = { typed: event.target.value, value: understood };
         setTyping(field.current, { label, take: takeNow, drop, refused: false });
       },
       onBlur: () => void takeNow(),

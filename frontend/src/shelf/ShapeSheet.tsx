@@ -4,6 +4,7 @@ import { api, type Piece, type ReadyBody, takeAs } from "../api/client";
 import { FRESH } from "../api/fresh";
 import { showError } from "../shared/notices";
 import { READY_SHAPES, type ReadyKind, ReadyMark } from "../shared/readyShapes";
+import { Sheet } from "../shared/Sheet";
 
 interface Props {
   onMade: (piece: Piece) => void;
@@ -20,7 +21,7 @@ export function ShapeSheet({ onMade, onClose }: Props) {
     onError: showError,
   });
   return (
-    <Modal aria-label="Begin with a shape" show centered size="lg" onHide={onClose}>
+    <Sheet label="Begin with a shape" large onClose={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Begin with a shape</Modal.Title>
       </Modal.Header>
@@ -38,6 +39,6 @@ export function ShapeSheet({ onMade, onClose }: Props) {
           ))}
         </div>
       </Modal.Body>
-    </Modal>
+    </Sheet>
   );
 }

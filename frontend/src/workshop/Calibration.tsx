@@ -9,6 +9,7 @@ import { showError } from "../shared/notices";
 import { NumberField } from "../shared/NumberField";
 import { WedgePlot } from "./WedgePlot";
 import { COLOURS } from "../shared/colours";
+import { Sheet } from "../shared/Sheet";
 
 type Result = Schemas["CalibrationOut"];
 type Spot = [number, number];
@@ -105,7 +106,7 @@ export function Calibration({ material, keep, onClose }: Props) {
   }
 
   return (
-    <Modal aria-label={`Light through ${material.name}`} show centered size="lg" onHide={onClose}>
+    <Sheet label={`Light through ${material.name}`} large onClose={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Light through {material.name}</Modal.Title>
       </Modal.Header>
@@ -188,7 +189,7 @@ export function Calibration({ material, keep, onClose }: Props) {
         </Button>
         {result && <Button onClick={() => void store()}>Keep for this material</Button>}
       </Modal.Footer>
-    </Modal>
+    </Sheet>
   );
 }
 

@@ -4,7 +4,6 @@ import { DoubleSide } from "three";
 import type { Figures, FinishStep, Recipe } from "../../api/client";
 import { AXES, type Axis } from "../../shared/axes";
 import { COLOURS } from "../../shared/colours";
-import { useBench } from "../benchStore";
 import { change, finishSteps } from "../at";
 import { usePieceStore } from "../pieceStore";
 import { liesAsShown } from "../steps/finish/finishing";
@@ -25,7 +24,7 @@ interface Props {
 
 /** What of the open finish step is held in the piece itself: a plane, a place, a brush. */
 export function FinishGrips({ recipe, figures, proxy, sizeMm, edit }: Props) {
-  const stop = useBench((state) => state.stop);
+  const stop = usePieceStore((state) => state.stop);
   const chosen = usePieceStore((state) => state.chosen.finish);
   const list = finishSteps.read(recipe);
   const step = list.find((one) => one.id === chosen);

@@ -6,7 +6,6 @@ import type { AnyDecoration, Decoration, Figures, Recipe, Texture } from "../../
 import { newId } from "../../api/fresh";
 import { COLOURS } from "../../shared/colours";
 import { change, decorations } from "../at";
-import { useBench } from "../benchStore";
 import { usePieceStore } from "../pieceStore";
 import { showError } from "../../shared/notices";
 import { resized } from "../steps/decorations";
@@ -38,7 +37,7 @@ interface Held {
 /** What of the open decoration is held in the piece itself: its place, or the brush of a texture. */
 export function DecorationGrips(props: Props) {
   const { recipe, proxy, sizeMm, edit } = props;
-  const stop = useBench((state) => state.stop);
+  const stop = usePieceStore((state) => state.stop);
   const chosen = usePieceStore((state) => state.chosen.decorations);
   if (recipe.begins.kind !== "body" || stopOf(recipe, stop).id !== "decorations") return null;
   const open = decorations.read(recipe).find(({ id, enabled }) => enabled && id === chosen);
@@ -77,7 +76,7 @@ function FadeBrush({ step, recipe, proxy, sizeMm, put }: { step: Decoration; rec
 function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   const controls = useThree((state) => state.controls) as OrbitControls | null;
   const invalidate = useThree((state) => state.invalidate);
-  const stop = useBench((state) => state.stop);
+  const stop = usePieceStore((state) => state.stop);
   const { picking, laying, catching } = usePieceStore();
   const held = useRef<Held>(undefined);
   const here = recipe.begins.kind === "body" && stopOf(recipe, stop).id === "decorations";

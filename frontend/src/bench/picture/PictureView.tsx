@@ -39,9 +39,9 @@ interface Props {
 
 /** The picture as corrected, with rulers in mm, and the tools and grips of the chosen step. */
 export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
-  const { split, setSplit, stop: at } = useBench();
+  const { split, setSplit } = useBench();
   const view = usePieceStore();
-  const { compare, before, repeated, setBefore, spot: hovered } = view;
+  const { stop: at, compare, before, repeated, setBefore, spot: hovered } = view;
   const host = useRef<HTMLElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const trace = useRef<SVGPolylineElement>(null);

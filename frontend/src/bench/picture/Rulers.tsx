@@ -2,6 +2,10 @@ import { mm } from "../../shared/format";
 import type { Frame } from "./frame";
 import { COLOURS } from "../../shared/colours";
 
+const NUMBER_PX = 12;
+/** Of a number beside the view; a longer one is written smaller. */
+const ROOM_LETTERS = 4;
+
 /** A pleasant distance between ruler numbers, mm, given how many px a mm takes. */
 function rulerStep(pxPerMm: number): number {
   const least = 38 / pxPerMm;
@@ -42,7 +46,7 @@ export function Rulers({ frame, room, edge }: Props) {
           <line key={at} y1={bottom - at * scale} y2={bottom - at * scale} x1={left - 3} x2={left - (long ? 11 : 7)} />
         ))}
       </g>
-      <g className="mono" fill={COLOURS.quiet} fontSize="12">
+      <g className="mono" fill={COLOURS.quiet} fontSize={NUMBER_PX}>
         {across
           .filter((tick) => tick.long)
           .map(({ at }) => (
@@ -53,7 +57,7 @@ export function Rulers({ frame, room, edge }: Props) {
         {up
           .filter((tick) => tick.long)
           .map(({ at }) => (
-            <text key={at} x={left - 14} y={bottom - at * scale + 4} textAnchor="end">
+            <text key={at} x={left - 14} y={bottom - at * scale + 4} textAnchor="end" fontSize={NUMBER_PX * Math.min(1, ROOM_LETTERS / mm(at, 2).length)}>
               {mm(at, 2)}
             </text>
           ))}

@@ -38,7 +38,7 @@ describe.each(lists)("every kind of %s", (one, kinds, fresh, context) => {
     const Editor = kind.Editor as ComponentType<Record<string, unknown>>;
     const seen = renderToStaticMarkup(
       <QueryClientProvider client={new QueryClient()}>
-        <PieceStore>
+        <PieceStore pieceId="one">
           <Editor {...context} step={step} index={0} set={edit} />
         </PieceStore>
       </QueryClientProvider>,

@@ -14,7 +14,6 @@ import { READY_SHAPES } from "../../shared/readyShapes";
 import { Switch } from "../../shared/Switch";
 import { body as bodyAt, change, field, finishSteps, put } from "../at";
 import { ReadyFields } from "../bodies/ReadyFields";
-import { useBench } from "../benchStore";
 import { usePieceStore } from "../pieceStore";
 import { FINISH } from "../steps/finish";
 import { sides } from "../steps/finish/finishing";
@@ -149,7 +148,7 @@ const SAID = { wrong: "will not print as meant", caution: "may not print as mean
 function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
   const { data, isFetching, error } = useMeshReport({ piece, recipe, resting });
   const { marked, markSpots, choose } = usePieceStore();
-  const go = useBench((state) => state.go);
+  const go = usePieceStore((state) => state.go);
   useEffect(() => () => markSpots(undefined, []), [markSpots]);
   function mend(kind: FinishStep["kind"], fault?: Fault) {
     markSpots(undefined, []);

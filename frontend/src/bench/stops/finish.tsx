@@ -5,6 +5,7 @@ import { count, mm } from "../../shared/format";
 import { passing } from "../../shared/passing";
 import { finishSteps, hasHeights } from "../at";
 import { FINISH } from "../steps/finish";
+import { waits } from "../steps/finish/finishing";
 import { StepList } from "../steps/StepList";
 import type { Remark } from "../steps/kinds";
 import { MadeWith } from "./MadeWith";
@@ -14,9 +15,10 @@ import { TriangleFields } from "./TriangleFields";
 const MB_PER_TRIANGLE = 50e-6;
 
 function FinishPanel({ piece, recipe, figures, edit, resting }: PanelProps) {
+  const waiting = new Set(recipe.finish.filter(waits).map(({ id }) => id));
   const done = new Map(figures?.steps.map((step) => [step.step_id, step]));
   const remarks = new Map(
-    figures?.steps.flatMap(({ step_id, error }): [string, Remark][] => (error ? [[step_id, { error, refused: true }]] : [])),
+    figures?.steps.flatMap(({ step_id, error }): [string, Remark][] => (error && !waiting.has(step_id) ? [[step_id, { error, refused: true }]] : [])),
   );
   const heights = hasHeights(recipe);
   return (
@@ -77,9 +79,11 @@ function useTold({ recipe, figures, mesh }: TrailProps): Told {
   if (mesh.drafting.off) return { figure: "stale", state: "draft called off", tone: "quiet" };
   const figure = `${count(figures.mesh.triangles)} triangles`;
   if (figures.quality !== "full") return { figure, state: mesh.calledOff ? "draft, called off" : "draft", tone: "quiet" };
-  const refused = figures.steps.filter((step) => step.error).length;
+  const waiting = recipe.finish.filter(waits);
+  const refused = figures.steps.filter((step) => step.error && !waiting.some(({ id }) => id === step.step_id)).length;
   if (refused) return { figure, state: `${refused} step${refused === 1 ? "" : "s"} not done`, tone: "wrong" };
   if (!figures.mesh.manifold) return { figure, state: "open", tone: "wrong" };
+  if (waiting.length) return { figure, state: "closed, a step waits", tone: "quiet" };
   const steps = figures.steps.length;
   return { figure, state: steps ? `closed, ${steps} step${steps === 1 ? "" : "s"}` : finishWords(recipe, figures), tone: "good" };
 }

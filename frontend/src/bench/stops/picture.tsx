@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import type { Correction, Entry, Length, Pictured, Recipe } from "../../api/client";
+import type { Correction, Length, Pictured, Recipe } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Figure, FigureList } from "../../shared/Figure";
 import { mm } from "../../shared/format";
@@ -35,8 +35,6 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   // A piece that began with a drawing is sized by it; its picture only shows it.
   const heights = hasHeights(recipe);
   const drawn = heights && isDrawn(picture.filename) ? buildUp.read(recipe).find((entry) => entry.kind === "drawing") : undefined;
-  const setDrawn = (part: object, still = true) =>
-    edit(change(buildUp, (list) => list.map((one) => (one.id === drawn?.id ? ({ ...one, ...part } as Entry) : one))), "drawing", still);
   const setList = (next: (list: Correction[]) => Correction[], label: string, still: boolean) =>
     edit(change(corrections, next), label, still);
   const add = (remedy: Correction) => {
@@ -57,7 +55,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
       {inArt && <p className="intro">Of the decoration that is open.</p>}
       {!heights && <p className="intro">Of one subject, whole and alone. How large the figure is stands at Figure.</p>}
       {heights && !inArt && <StartRow recipe={recipe} edit={edit} />}
-      {drawn && <DrawingSize step={drawn} set={setDrawn} edit={edit} />}
+      {drawn && <DrawingSize step={drawn} edit={edit} />}
       {!drawn && heights && <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />}
       {picture.notes.map((note) => (
         <p key={note} className="state-caution">

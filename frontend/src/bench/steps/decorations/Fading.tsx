@@ -4,6 +4,7 @@ import { LengthField } from "../../../shared/LengthField";
 import { SelectField } from "../../../shared/SelectField";
 import { usePieceStore } from "../../pieceStore";
 import { fading } from "./spots";
+import { PointButton } from "../../PointButton";
 
 interface Props {
   step: Decoration;
@@ -40,10 +41,8 @@ function FadeBrush({ step, set }: Props) {
   const count = step.fade_strokes.length;
   return (
     <>
-      <div className="d-flex gap-2 mb-2">
-        <Button size="sm" variant={on ? undefined : "plain"} aria-pressed={on} onClick={() => pick(on ? undefined : fading(step))}>
-          {on ? "Draw on the decoration" : "Brush"}
-        </Button>
+      <div className="d-flex gap-2 align-items-start">
+        <PointButton name="Brush" how="Draw on the decoration." on={on} onChange={(now) => pick(now ? fading(step) : undefined)} />
         {count > 0 && (
           <Button size="sm" variant="plain" onClick={() => set({ fade_strokes: step.fade_strokes.slice(0, -1) })}>
             Take the last stroke away

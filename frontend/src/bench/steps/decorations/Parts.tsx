@@ -4,6 +4,7 @@ import { LengthField } from "../../../shared/LengthField";
 import { showError, useNotices } from "../../../shared/notices";
 import { usePieceStore } from "../../pieceStore";
 import { type Part, parting, spotsAt } from "./spots";
+import { PointButton } from "../../PointButton";
 
 interface Props {
   step: Decoration;
@@ -35,9 +36,7 @@ export function Parts({ step, recipe, depthMm, set }: Props) {
   }
   return (
     <>
-      <Button size="sm" className="my-2" variant={on ? undefined : "plain"} aria-pressed={on} onClick={() => (on ? pick(undefined) : pick(parting(step), ({ place }) => void point(place)))}>
-        {on ? "Point at a part of it" : "A part of its own depth"}
-      </Button>
+      <PointButton name="A part of its own depth" how="Point at a part of it." on={on} onChange={(now) => (now ? pick(parting(step), ({ place }) => void point(place)) : pick(undefined))} />
       {step.parts.map(({ depth }, at) => (
         <div key={at} className="d-flex align-items-end gap-2">
           <div className="flex-grow-1">

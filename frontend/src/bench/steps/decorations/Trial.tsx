@@ -10,6 +10,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
 import { type Trial as TrialOnBench, usePieceStore } from "../../pieceStore";
 import { askAnew } from "../../../shared/askAnew";
+import { Sheet } from "../../../shared/Sheet";
 
 type Over = "depth" | "size";
 
@@ -63,7 +64,7 @@ function TrialSheet({ step, recipe, name, onClose }: Props & { onClose: () => vo
     setLast({ mm: way === "depth" ? 2 : 24, text: null });
   };
   return (
-    <Modal aria-label="Strength trial" show centered onHide={onClose}>
+    <Sheet label="Strength trial" onClose={onClose}>
       <Modal.Header closeButton>
         <Modal.Title as="h2">Strength trial</Modal.Title>
       </Modal.Header>
@@ -90,6 +91,6 @@ function TrialSheet({ step, recipe, name, onClose }: Props & { onClose: () => vo
           See them side by side
         </Button>
       </Modal.Footer>
-    </Modal>
+    </Sheet>
   );
 }

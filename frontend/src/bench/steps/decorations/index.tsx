@@ -10,7 +10,6 @@ import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
 import { SelectField } from "../../../shared/SelectField";
 import { Switch } from "../../../shared/Switch";
-import { useBench } from "../../benchStore";
 import { usePieceStore } from "../../pieceStore";
 import { staysWhereItIs } from "../finish/finishing";
 import type { EditorProps, Kinds } from "../kinds";
@@ -21,6 +20,7 @@ import { Parts } from "./Parts";
 import { PlaceNumbers } from "./PlaceNumbers";
 import { texture } from "./texture";
 import { Trial } from "./Trial";
+import { PointButton } from "../../PointButton";
 
 export interface DecorationContext {
   recipe: Recipe;
@@ -117,7 +117,7 @@ const HELP: Partial<Record<Decoration["does"], string>> = {
 
 /** What is laid on, and how wide. */
 function ArtFields({ step, set, figures }: Editing) {
-  const go = useBench((state) => state.go);
+  const go = usePieceStore((state) => state.go);
   const { picture } = step.art;
   const tones = tonesOf(step);
   const bring = (file: File) =>
@@ -248,9 +248,7 @@ function PlaceFields(props: Editing) {
   const side = step.art.picture?.along === "wide" && tonesOf(step) ? step.art.picture.side.mm * step.times : undefined;
   return (
     <>
-      <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} disabled={!here} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
-        {on ? "Point or drag on the piece" : "Place it on the piece"}
-      </Button>
+      <PointButton name="Place it on the piece" how="Point or drag on the piece." disabled={!here} on={on} onChange={(now) => pick(now ? step.id : undefined)} />
       {!here && <p className="field-help">Possible while no finish step moves the piece.</p>}
       {on && (
         <>

@@ -13,6 +13,7 @@ import { usePieceStore } from "../../pieceStore";
 import { useState } from "react";
 import type { EditorProps, StepKind } from "../kinds";
 import type { DecorationContext } from ".";
+import { PointButton } from "../../PointButton";
 
 type Editing = EditorProps<Texture, DecorationContext>;
 
@@ -94,9 +95,12 @@ function Region({ step, set, figures }: Editing) {
       <SelectField label="Where" value={step.where} options={Object.entries(WHERE) as [Texture["where"], string][]} onChange={choose} />
       {step.where === "facing" && (
         <>
-          <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} aria-pressed={on} onClick={() => pick(on ? undefined : step.id, ({ normal }) => set({ facing: normal.map((side) => Number(side.toFixed(4))) as [number, number, number] }))}>
-            {on ? "Point at a face" : "Choose a face"}
-          </Button>
+          <PointButton
+            name="Choose a face"
+            how="Point at a face of the piece."
+            on={on}
+            onChange={(now) => pick(now ? step.id : undefined, ({ normal }) => set({ facing: normal.map((side) => Number(side.toFixed(4))) as [number, number, number] }))}
+          />
           <NumberField label="Up to so far aside" unit="°" value={step.aside} range={[1, 180]} step={1} onChange={(aside, r) => set({ aside }, r)} />
         </>
       )}
@@ -117,10 +121,8 @@ function Region({ step, set, figures }: Editing) {
       )}
       {step.where === "brush" && (
         <>
-          <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
-            {on ? "Draw on the piece" : "Brush"}
-          </Button>
-          <p className="field-help">Draw on the piece; {step.strokes.length === 1 ? "1 stroke" : `${step.strokes.length} strokes`} so far.</p>
+          <PointButton name="Brush" how="Draw on the piece." on={on} onChange={(now) => pick(now ? step.id : undefined)} />
+          <p className="field-help">{step.strokes.length === 1 ? "1 stroke" : `${step.strokes.length} strokes`} so far.</p>
           <LengthField label="Brush" value={dab.size} range={[1, 40]} limits={[0.2, 200]} step={0.5} slider onChange={(size) => setDab({ size })} />
           {step.strokes.length > 0 && (
             <Button size="sm" variant="plain" className="mb-2" onClick={() => set({ strokes: step.strokes.slice(0, -1) })}>

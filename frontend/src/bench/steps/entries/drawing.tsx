@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Length, type Recipe, take } from "../../../api/client";
+import { api, type Entry, type Length, type Recipe, take } from "../../../api/client";
 import { Figure, FigureList } from "../../../shared/Figure";
 import { mm, size } from "../../../shared/format";
 import { LengthField } from "../../../shared/LengthField";
 import { SelectField } from "../../../shared/SelectField";
 import { Switch } from "../../../shared/Switch";
-import { change, pictured } from "../../at";
+import { buildUp, change, pictured } from "../../at";
 import type { Placing } from "../kinds";
 import { by, type Editing, type EntryStep, type Made } from "./entry";
 import { joinFigure, PlaceFields } from "./fields";
@@ -39,12 +39,11 @@ export const isDrawn = (filename: string) => /\.(svg|dxf)$/i.test(filename);
 
 interface SizeProps {
   step: Step;
-  set: (part: Partial<Step>, resting?: boolean) => void;
   edit: Editing<"drawing">["edit"];
 }
 
 /** What the file claims as its size, its unit where it names none, and the true width or height. */
-export function DrawingSize({ step, set, edit }: SizeProps) {
+export function DrawingSize({ step, edit }: SizeProps) {
   const { data: known } = useDrawing(step.file.sha256);
   const own = known ? UNIT_MM[known.guess] : 1;
   const unit = step.unit === "file" ? (known?.guess ?? "mm") : step.unit;
@@ -55,9 +54,11 @@ export function DrawingSize({ step, set, edit }: SizeProps) {
   const factor = step.side ? step.side.mm / (step.along === "wide" ? wide : tall) : 1;
   const shown = (along: Step["along"]): Length =>
     step.side && step.along === along ? step.side : { mm: Number(((along === "wide" ? wide : tall) * factor).toFixed(3)), text: null };
+  // Picture and drawing fit each other at every moment: one edit.
   const resize = (part: Partial<Step>, next: number, resting = true) => {
-    set(part, resting);
-    if (resting && next !== 1 && Number.isFinite(next)) edit(withPicture(step.file, next), "size of the drawing", true);
+    const sized = change(buildUp, (list) => list.map((one) => (one.id === step.id ? ({ ...one, ...part } as Entry) : one)));
+    const pictured = Number.isFinite(next) ? withPicture(step.file, next) : (recipe: Recipe) => recipe;
+    edit((recipe) => pictured(sized(recipe)), "size of the drawing", resting);
   };
   const typed = (along: Step["along"]) => (side: Length, resting?: boolean) =>
     resize({ along, side: { text: null, ...side } }, side.mm / shown(along).mm, resting);
@@ -103,7 +104,7 @@ function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
   };
   return (
     <PlaceFields entry={step} set={set as never}>
-      <DrawingSize step={step} set={set} edit={edit} />
+      <DrawingSize step={step} edit={edit} />
       {layers.length > 1 && (
         <fieldset className="field" aria-label="Groups and layers">
           <legend className="field-label">Groups and layers</legend>

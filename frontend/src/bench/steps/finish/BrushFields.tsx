@@ -3,6 +3,7 @@ import { Button } from "../../../shared/Button";
 import { LengthField } from "../../../shared/LengthField";
 import { usePieceStore } from "../../pieceStore";
 import { liesAsShown } from "./finishing";
+import { PointButton } from "../../PointButton";
 
 type Brushed = Extract<FinishStep, { kind: "smooth" | "push" }>;
 
@@ -20,9 +21,7 @@ export function BrushFields({ step, set, recipe }: Props) {
   const strokes = step.strokes.length;
   return (
     <>
-      <Button size="sm" className="mb-2" variant={on ? undefined : "plain"} disabled={!here} aria-pressed={on} onClick={() => pick(on ? undefined : step.id)}>
-        {on ? "Draw on the piece" : "Brush"}
-      </Button>
+      <PointButton name="Brush" how="Draw on the piece." disabled={!here} on={on} onChange={(now) => pick(now ? step.id : undefined)} />
       {!here && <p className="field-help">Possible while no step after it moves the piece.</p>}
       <LengthField label="Brush, wide" value={dab.size} range={[1, 40]} limits={[0.2, 200]} step={0.5} slider onChange={(size) => setDab({ size })} />
       <LengthField label="Strength" help="How far it moves the surface at most." value={dab.strength} range={[0.05, 5]} limits={[0.001, 50]} step={0.05} slider onChange={(strength) => setDab({ strength })} />

@@ -10,6 +10,7 @@ import { useBench } from "../../benchStore";
 import { usePieceStore } from "../../pieceStore";
 import { Changed } from "./Changed";
 import { type Editing, type Finishing, onPicture } from "./finishing";
+import { PointButton } from "../../PointButton";
 
 const WAYS = [
   ["height", "by height"],
@@ -120,13 +121,14 @@ function Merges({ step, set }: Editing<"colour">) {
   };
   return (
     <>
-      <div className="field d-flex gap-2">
-        <Button size="sm" variant={merging ? undefined : "plain"} aria-pressed={merging} onClick={() => (merging ? stop() : merge())}>
-          {merging ? (first ? "Now at what it becomes" : "Point at a colour") : "Merge a colour"}
-        </Button>
-        <Button size="sm" variant={dropping ? undefined : "plain"} aria-pressed={dropping} onClick={() => (dropping ? stop() : drop())}>
-          {dropping ? "Point at a colour" : "Drop a colour"}
-        </Button>
+      <div className="field d-flex gap-2 align-items-start flex-wrap">
+        <PointButton
+          name="Merge a colour"
+          how={first ? "Now point at what it becomes." : "Point at a colour of the piece."}
+          on={merging}
+          onChange={(now) => (now ? merge() : stop())}
+        />
+        <PointButton name="Drop a colour" how="Point at a colour of the piece." on={dropping} onChange={(now) => (now ? drop() : stop())} />
       </div>
       <ul className="merges" aria-label="Merged colours">
         {step.merges.map(({ colour, into }, index) => (

@@ -21,6 +21,9 @@ export interface Moving {
   near?: boolean;
 }
 
+/** Whether a step still waits for what it is done with: nothing is wrong with it. */
+export const waits = (step: FinishStep): boolean => step.kind === "join" && step.other.kind === "piece" && step.other.piece_id === "";
+
 /** Whether it was raised from a picture, on which each place of it lies. */
 export const onPicture = (piece: Piece, recipe: Recipe): boolean => hasPicture(piece) && hasHeights(recipe);
 

@@ -10,7 +10,7 @@ import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
 import { SelectField } from "../../../shared/SelectField";
 import { Changed } from "./Changed";
-import type { Editing, Finishing } from "./finishing";
+import { type Editing, type Finishing, waits } from "./finishing";
 import { AXES } from "../../../shared/axes";
 
 type Join = Extract<FinishStep, { kind: "join" }>;
@@ -34,6 +34,7 @@ function JoinEditor(props: Editing<"join">) {
   return (
     <>
       <Mate {...props} />
+      {waits(step) && <p className="field-help">Choose what it is joined with.</p>}
       <Choice label="It is" value={step.by} options={WAYS} onChange={(by) => set({ by })} />
       <SelectField label="Placed by" value={step.pivot} options={PIVOTS} onChange={(pivot) => set({ pivot })} />
       {AXES.map((axis) => (

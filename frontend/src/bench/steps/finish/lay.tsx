@@ -1,20 +1,34 @@
-import { Button } from "../../../shared/Button";
-import { usePieceStore } from "../../pieceStore";
+import { useEffect, useRef } from "react";
+import { FRESH } from "../../../api/fresh";
+import { type Picked, usePieceStore } from "../../pieceStore";
 import { Changed } from "./Changed";
 import { type Editing, type Finishing } from "./finishing";
+import { PointButton } from "../../PointButton";
 
 function LayEditor(props: Editing<"lay">) {
   const { step, set, recipe, index, done } = props;
   const { pick, picking } = usePieceStore();
+  const take = ({ normal }: Picked) => set({ towards: backwards(normal, step.towards) });
   // Where a face looks is known before what comes after turns it elsewhere.
   const last = index === recipe.finish.length - 1 && done.has(step.id);
   const on = picking === step.id;
+  // One that was just added waits for its face at once.
+  const waits = useRef(step.towards.join() === FRESH.finish.lay.towards.join());
+  useEffect(() => {
+    if (!last || !waits.current) return;
+    waits.current = false;
+    pick(step.id, take);
+  });
   return (
     <>
       <p className="field-help">The face that is pointed at comes down on the table.</p>
-      <Button size="sm" variant={on ? undefined : "plain"} disabled={!last} aria-pressed={on} onClick={() => (on ? pick(undefined) : pick(step.id, ({ normal }) => set({ towards: backwards(normal, step.towards) })))}>
-        {on ? "Point at a face of the piece" : "Point at the face"}
-      </Button>
+      <PointButton
+        name="Point at the face"
+        how="The face of the piece that is pointed at comes down."
+        disabled={!last}
+        on={on}
+        onChange={(now) => (now ? pick(step.id, take) : pick(undefined))}
+      />
       {!last && <p className="field-help">Possible while this is the last step, and switched on.</p>}
       <Changed {...props} />
     </>
