@@ -23,6 +23,7 @@ from tests.e2e.hands import (
     field,
     full,
     middle_of,
+    pressed,
     px_per_mm,
     saved,
     shows,
