@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 import trimesh
+from scipy.ndimage import distance_transform_edt
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, NotSolid
@@ -16,7 +17,7 @@ from nebrel.core.mesh.smooth import Stroke, smooth_under
 from nebrel.core.mesh.split import Pins, split
 from nebrel.core.mesh.thicken import thicken
 from nebrel.core.mesh.uncapped import cut_open
-from nebrel.core.mesh.voxels import hollow, soften
+from nebrel.core.mesh.voxels import hollow, nearest_marked, soften
 from nebrel.core.mesh.walls import wall_at_vertices
 
 
@@ -86,6 +87,24 @@ def test_a_softened_block_has_round_edges_of_that_radius() -> None:
     corner = np.abs(found.vertices) - (17, 12, 7)
     outer = (corner > 0.5).all(axis=1)
     assert np.linalg.norm(corner[outer], axis=1) == pytest.approx(3.0, abs=0.45)
+
+
+def test_a_softened_ball_is_as_round_and_every_triangle_is_one() -> None:
+    found, report = soften(ball(), 2.0)
+    assert report.manifold
+    assert trimesh.Trimesh(found.vertices, found.faces, process=False).is_volume
+    away = np.linalg.norm(found.vertices, axis=1)
+    assert away.min() > 19.7 and away.max() < 20.01
+
+
+def test_distances_to_marked_cells_are_those_of_another_library() -> None:
+    marked = np.random.default_rng(0).random((60, 70, 50)) < 5e-4
+    away, which = nearest_marked(marked, 9.3)
+    known = distance_transform_edt(~marked)
+    near = known <= 10
+    assert away[near] == pytest.approx(known[near], abs=1e-5)
+    assert (away[~near] > 10).all()
+    assert marked.ravel()[which[near]].all()
 
 
 def test_too_small_a_radius_is_refused() -> None:
