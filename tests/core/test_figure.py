@@ -423,3 +423,16 @@ def test_what_no_line_shows_is_not_meshed() -> None:
     assert away == pytest.approx(40, abs=0.15)
     assert ball.volume == pytest.approx(solid(fine).volume, rel=1e-3)
     assert lean.colours is not None and np.ptp(lean.colours, axis=0).max() <= 3
+
+
+@pytest.mark.parametrize("more", [{}, {"turn_deg": 30.0}, {"lean_deg": 20.0}])
+def test_a_part_too_thin_for_the_cells_is_left_out_and_named(more: dict[str, float]) -> None:
+    cover = drawn(disc(80))
+    stroke, arm = np.zeros_like(cover), drawn(lambda x, y: np.hypot(x - 50, y) < 22)
+    stroke[60:160, 109:113] = 1
+    parts = (Part(arm, 4.0), Part(stroke, 3.0, **more), Part(arm * 0, 1.0))  # type: ignore[arg-type]
+    made = make_figure(find_subject(cut_out(cover)), Wanted(resolution=64), Beside(parts=parts))
+    solid(made.mesh)
+    assert 2 in made.thin and 0 not in made.thin
+    if not more:
+        assert made.thin == (1, 2)

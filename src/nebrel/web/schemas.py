@@ -287,6 +287,9 @@ class FigureFigures(BaseModel):
     seconds: float = Field(description="that it takes about, at full quality")
     gb: float
     outline: float | None = Field(description="of both silhouettes from the front, what is shared")
+    thin: list[int] = Field(
+        [], description="parts, drawn and switched on, from 0 on, that are too thin for its cells"
+    )
     box: tuple[float, float, float, float] = Field(
         description="of the subject in its picture: left, top, width, height, in shares of it"
     )

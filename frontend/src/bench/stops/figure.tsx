@@ -16,6 +16,7 @@ import { Switch } from "../../shared/Switch";
 import { figure as at, parts, put } from "../at";
 import { useBench } from "../benchStore";
 import { PARTS } from "../steps/parts";
+import type { Remark } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { acting } from "./acting";
 import { AxisGrips } from "./AxisGrips";
@@ -46,11 +47,18 @@ const HELP: Record<Begun["way"], string> = {
 };
 
 /** How the subject of the picture becomes round. */
+const TOO_THIN = { kind: "invalid", what: "part", why: "it is too thin for the resolution and was left out", remedy: "Draw it wider, or use a higher resolution" };
+
 function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
   const begun = at.read(recipe);
   const done = figures?.figure ?? undefined;
   const set: Set = (part, label, resting = true) => edit(put(at, part), label, resting);
   const fields = { begun, done, set };
+  // The core numbers those that it is given.
+  const given = begun.parts.filter((one) => one.enabled && one.kind === "part" && (one.strokes.length || one.spots.length));
+  const remarks = new Map(
+    (done?.thin ?? []).flatMap((number): [string, Remark][] => (given[number] ? [[given[number].id, { error: TOO_THIN, refused: true }]] : [])),
+  );
   const turned = begun.way === "turn";
   return (
     <>
@@ -74,7 +82,7 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
           place={parts}
           recipe={recipe}
           context={{}}
-          remarks={new Map()}
+          remarks={remarks}
           edit={edit}
           empty="None: all of it is one body."
         />

@@ -119,6 +119,7 @@ class Figure:
     axis : what it was turned about, where it was: as `Wanted.axis`
     mm_per_px, low_mm : of the subject, and where its lower left corner is, x and z
     moved : parts of it are elsewhere than in its picture
+    thin : which of its parts, from 0 on, were left out: too thin for its cells
     """
 
     mesh: Mesh
@@ -129,6 +130,7 @@ class Figure:
     mm_per_px: float = 1.0
     low_mm: tuple[float, float] = (0.0, 0.0)
     moved: bool = False
+    thin: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -161,16 +163,21 @@ def make_figure(
     NotSolid : it could not be joined with its plate
     """
     check_wanted(wanted)
+    numbered = (replace(part, number=number) for number, part in enumerate(beside.parts))
+    beside, count = replace(beside, parts=tuple(numbered)), len(beside.parts)
     moved = is_posed(beside.parts) and wanted.way != "turn"
     body, tall_px = None, float(np.ptp(np.flatnonzero((subject.cover >= 0.5).any(axis=1)))) + 1
     if moved:
         subject, beside, body = _posed(subject, beside, wanted.tall_mm / tall_px)
     given = _sampled(subject, wanted, beside, body, tall_px if moved else None)
     axis = None
+    thin: tuple[int, ...] = ()
     if wanted.way == "turn":
         found, colours, axis = _turned(given, wanted)
     else:
-        found = _in_one(_inflated(given, wanted, beside.parts, tell))
+        found, kept = _inflated(given, wanted, beside.parts, tell)
+        thin = tuple(number for number in range(count) if number not in kept)
+        found = _in_one(found)
         colours = coloured(found, given)
     places = found.vertices.astype(np.float64)
     low, high = places.min(axis=0), places.max(axis=0)
@@ -198,7 +205,7 @@ def make_figure(
         has = "plate" if wanted.base_mm > 0 else "feet" if wanted.feet_mm > 0 else ""
         said = tipping(mesh, tips_deg, has)
         notes = notes if said is None else (*notes, said)
-    return Figure(mesh, report, tips_deg, notes, axis, times, low_mm, moved)
+    return Figure(mesh, report, tips_deg, notes, axis, times, low_mm, moved, thin)
 
 
 def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
@@ -361,15 +368,11 @@ def _room_for(side: int, times: float) -> int:
     return int(off.argmax())
 
 
-def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Tell | None) -> Mesh:
-    own = [
-        (replace(part, region=region, joint=joint), given.cover * region)
-        for part, region, joint in zip(parts, given.regions, given.joints, strict=True)
-        if (given.cover * region >= 0.5).sum() >= _LEAST_PART
-    ]
-    body = given.body
-    if body is None:
-        body = _behind([mask for _, mask in own], given.cover)
+def _inflated(
+    given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Tell | None
+) -> tuple[Mesh, set[int]]:
+    """The surface, and the numbers of the parts that are not too thin for it."""
+    body, own = _apart(given, parts)
     swollen = _swollen(body, wanted.roundness)
     flat = wanted.way == "half" or wanted.back == "flat"
     back = 0.0 if flat else _SMOOTH_BACK if wanted.back == "smooth" else 1.0
@@ -392,8 +395,8 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     if wanted.detail_mm > 0:
         bulge = _with_detail(bulge, given, wanted, longer)
     bulges = [bulge]
-    for part, mask in own:
-        alone = _swollen(_joining(mask, body, given.cover), wanted.roundness)
+    for part, mask, joined in own:
+        alone = _swollen(joined, wanted.roundness)
         ahead = part.ahead_mm * given.px_per_mm / longer
         one = Bulge(alone, bulge.front * part.times, bulge.back * part.times, ahead)
         lean = None
@@ -406,7 +409,31 @@ def _inflated(given: _Sampled, wanted: Wanted, parts: tuple[Part, ...], tell: Te
     outline = distances(given.cover) if own else None
     found = surface(bulges, blend, tell, outline)
     drawn_out = found.vertices * np.array([1, longer, 1], np.float32)
-    return found if longer == 1 else replace(found, vertices=drawn_out)
+    kept = {part.number for part, _, _ in own}
+    return (found if longer == 1 else replace(found, vertices=drawn_out)), kept
+
+
+def _apart(
+    given: _Sampled, parts: tuple[Part, ...]
+) -> tuple[Floats, list[tuple[Part, Floats, Floats]]]:
+    """What is left of a subject, and its parts: where they are, and as they join the rest.
+
+    Parts that are too thin for the cells are left out.
+    """
+    own = [
+        (replace(part, region=region, joint=joint), given.cover * region)
+        for part, region, joint in zip(parts, given.regions, given.joints, strict=True)
+    ]
+    own = [(part, mask) for part, mask in own if (mask >= 0.5).sum() >= _LEAST_PART]
+    while True:
+        body = given.body
+        if body is None:
+            body = _behind([mask for _, mask in own], given.cover)
+        joined = [(part, mask, _joining(mask, body, given.cover)) for part, mask in own]
+        found = [one for one in joined if (one[2] >= 0.5).sum() >= _LEAST_PART]
+        if len(found) == len(own):
+            return body, found
+        own = [(part, mask) for part, mask, _ in found]
 
 
 def _in_one(mesh: Mesh) -> Mesh:

@@ -34,6 +34,7 @@ class Part:
     lean_deg : by how much its free end comes forward
     right_mm, up_mm : by how much it is moved
     mirrored : it is there once more, on the other side of the subject's middle
+    number : of all parts of a figure, from 0 on
     """
 
     region: Floats
@@ -46,6 +47,7 @@ class Part:
     right_mm: float = 0.0
     up_mm: float = 0.0
     mirrored: bool = False
+    number: int = 0
 
     @property
     def moved(self) -> bool:

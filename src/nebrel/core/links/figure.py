@@ -204,6 +204,7 @@ def _figure(
     done = FigureDone(
         tips_deg=round(made.tips_deg, 2),
         notes=made.notes,
+        thin=made.thin,
         axis=made.axis,
         subject_px=(cols - 4, rows - 4),
         seconds=round(cost.seconds, 1),

@@ -44,6 +44,7 @@ class FigureDone:
         None of a draft, and of what leant
     place : mm for each pixel of the subject, and where its lower left corner is, x and z, mm;
         None of what leant
+    thin : which of the parts that are drawn and switched on were too thin for its cells
     box : where the subject is in its picture: left, top, width, height, in shares of it
     """
 
@@ -56,6 +57,7 @@ class FigureDone:
     outline: float | None = None
     place: tuple[float, float, float] | None = None
     box: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    thin: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
