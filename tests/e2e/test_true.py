@@ -6,7 +6,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Server, Window
-from tests.e2e.hands import begun_as, drop_file, held, trail, typed
+from tests.e2e.hands import begun_as, drop_file, held, row, trail, typed
 from tests.pictures import png
 
 SQUARE = np.ones((80, 80))
@@ -64,3 +64,21 @@ def test_a_screen_that_cannot_be_drawn_says_so_and_is_tried_again(
     window.errors.clear()
     page.get_by_role("button", name="Try again").click()
     expect(trail(page, "Body")).to_be_visible()
+
+
+def test_what_is_larger_than_the_bed_is_split_and_found_by_the_trades_words(
+    page: Page, server: Server
+) -> None:
+    begun_as(page, server, {"kind": "plate", "wide": "300 mm"}, "Long plate")
+    trail(page, "Finish").click()
+    expect(trail(page, "Finish")).to_contain_text("larger than the bed")
+    page.get_by_role("button", name="Split it").click()
+    expect(row(page, "Split")).to_contain_text("x 0")
+    expect(trail(page, "Finish")).to_contain_text("closed, 1 step")
+    page.get_by_role("button", name="Add", exact=True).click()
+    page.keyboard.type("boolean")
+    page.keyboard.press("Enter")
+    expect(row(page, "Join")).to_be_visible()
+    expect(page.get_by_text("Choose what it is joined with")).to_be_visible()
+    expect(page.get_by_text("not on this shelf")).to_have_count(0)
+    expect(trail(page, "Finish")).to_contain_text("a step waits")

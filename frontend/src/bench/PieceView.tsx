@@ -86,9 +86,14 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
           </Canvas>
         </ErrorBoundary>
       ) : (
-        <EmptyState title={problem ? "The piece could not be made" : "Making the piece"}>
-          {!problem && <Spinner role="status" aria-label="Working" className="mt-3" />}
-        </EmptyState>
+        <div className="view-kept">
+          <img src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}`} alt="" onError={({ currentTarget }) => (currentTarget.hidden = true)} />
+          {!work && (
+            <EmptyState title={problem ? "The piece could not be made" : "Making the piece"}>
+              {!problem && <Spinner role="status" aria-label="Working" className="mt-3" />}
+            </EmptyState>
+          )}
+        </div>
       )}
       {work && (
         <div className="working" role="status">

@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { Modal } from "react-bootstrap";
 import type { Schemas } from "../api/client";
+import { ArrivingPicture } from "./ArrivingPicture";
 import { Button } from "./Button";
 import { NumberField } from "./NumberField";
 import { showError } from "./notices";
@@ -40,7 +41,7 @@ export function PatternSheet({ action, make, onClose }: Props) {
       </Modal.Header>
       <Modal.Body className="pattern-sheet">
         <div>
-          <img className="pattern-seen" src={address(kind, seen, 384)} alt={`${kind}, as the dials have it`} />
+          <ArrivingPicture className="pattern-seen" src={address(kind, seen, 384)} alt={`${kind}, as the dials have it`} word={`making ${kind}`} />
           <div className="field-help">White stands high. 16-bit, the same again from the same numbers.</div>
         </div>
         <div>

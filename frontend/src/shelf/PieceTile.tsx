@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { Link, useNavigate } from "react-router";
 import { api, type PieceCard, take } from "../api/client";
+import { ArrivingPicture } from "../shared/ArrivingPicture";
 import { day, size } from "../shared/format";
 import { afterwards } from "../shared/afterwards";
 import { NameField } from "../shared/NameField";
@@ -92,12 +93,7 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const picture = piece.trouble ? (
     <p className="piece-picture piece-trouble">{piece.trouble}</p>
   ) : (
-    <img
-      className="piece-picture"
-      src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}${made}`}
-      alt=""
-      loading="lazy"
-    />
+    <ArrivingPicture className="piece-picture" src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}${made}`} alt="" word="its picture is being made" lazy pending={piece.pending} />
   );
   const opening = (
     <>

@@ -320,6 +320,9 @@ class Figures(BaseModel):
     form: FormFigures | None
     mesh: FinishedFigures
     finish: FinishFigures | None = Field(description="of heights, before the finish steps")
+    beyond_bed_mm: tuple[float, float, float] | None = Field(
+        None, description="by how much it is larger than the bed; null where it fits"
+    )
     suits: SuitsFigures | None = Field(None, description="of a body")
     figure: FigureFigures | None = Field(None, description="of what began as one")
     steps: list[StepFigures]

@@ -20,6 +20,9 @@ const STARTS: [Name, string][] = [
   ["figure", "the subject in the round, in its colours"],
 ];
 
+/** Where the trade has a word of its own. */
+const KNOWN_AS: Partial<Record<Name, string>> = { "light panel": "light panel (lithophane)" };
+
 /** What a piece may be set up for, until something was; one undo takes it back. */
 export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
   const { data } = useQuery({
@@ -54,7 +57,7 @@ export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["ed
           disabled={begin.isPending}
           onClick={() => begin.mutate(name)}
         >
-          {name}
+          {KNOWN_AS[name] ?? name}
         </Button>
       ))}
     </section>

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
-import { Dropdown } from "react-bootstrap";
 import { newId } from "../../api/fresh";
 import type { Recipe } from "../../api/client";
+import { AddingMenu } from "../../shared/AddingMenu";
 import { OrderedList } from "../../shared/OrderedList";
 import { type At, change } from "../at";
 import { usePieceStore } from "../pieceStore";
@@ -43,7 +43,6 @@ export function StepList<S extends Step, C>(props: Props<S, C>) {
     edit(change(place, (now) => inOrder(next(inOrder(now)))), label, resting);
   const all = Object.entries(kinds) as [string, StepKind<S, C>][];
   const addable = all.filter(([, { only }]) => !only);
-  const groups = [...new Set(addable.map(([, { group }]) => group))];
 
   function add(name: string, kind: StepKind<S, C>) {
     const step = newStep(kind, fresh[name], context, one);
@@ -55,29 +54,18 @@ export function StepList<S extends Step, C>(props: Props<S, C>) {
     <section className="step-list" aria-label={title}>
       <div className="ordered-head">
         <h3>{title}</h3>
-        {adder ?? <Dropdown align="end">
-          <Dropdown.Toggle size="sm" variant="plain" id={`add-${one}`}>
-            Add
-          </Dropdown.Toggle>
-          <Dropdown.Menu className="adding-menu">
-            {groups.map((group) => (
-              <div key={group ?? ""} role="group" aria-label={group ?? title}>
-                {group && <Dropdown.Header role="presentation">{group}</Dropdown.Header>}
-                {addable
-                  .filter(([, kind]) => kind.group === group)
-                  .map(([name, kind]) => {
-                    const missing = kind.missing?.(context);
-                    return (
-                      <Dropdown.Item key={name} as="button" type="button" disabled={missing !== undefined} onClick={() => add(name, kind)}>
-                        <strong>{kind.name}</strong>
-                        <span className="quiet"> {missing ?? kind.purpose}</span>
-                      </Dropdown.Item>
-                    );
-                  })}
-              </div>
-            ))}
-          </Dropdown.Menu>
-        </Dropdown>}
+        {adder ?? (
+          <AddingMenu
+            name="Add"
+            id={`add-${one}`}
+            title={title}
+            offers={addable.map(([name, kind]) => {
+              const missing = kind.missing?.(context);
+              const { purpose, also, group } = kind;
+              return { id: name, name: kind.name, purpose: missing ?? purpose, also, group, disabled: missing !== undefined, onChoose: () => add(name, kind) };
+            })}
+          />
+        )}
       </div>
       {items.length === 0 && empty && <p className="field-help">{empty}</p>}
       <OrderedList

@@ -80,6 +80,8 @@ export interface StepKind<S, C> {
   name: string;
   /** What it is for, in a few words. */
   purpose: string;
+  /** What the trade calls it besides. */
+  also?: string;
   /** Where it stands in the menu. */
   group?: string;
   /** There is one from the start; none is added, copied or taken away. */

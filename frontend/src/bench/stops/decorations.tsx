@@ -1,8 +1,8 @@
 import { useState } from "react";
-import { Dropdown } from "react-bootstrap";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Decoration, type Schemas, take, takeAs } from "../../api/client";
 import { FRESH } from "../../api/fresh";
+import { AddingMenu } from "../../shared/AddingMenu";
 import { useChooser } from "../../shared/ChooseFile";
 import { showError } from "../../shared/notices";
 import { PatternSheet } from "../../shared/PatternSheet";
@@ -87,27 +87,34 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
     <>
       {pictures}
       {drawings}
-      <Dropdown align="end" onToggle={(open) => open && setAsked(true)}>
-        <Dropdown.Toggle size="sm" variant="plain" id="add-decoration">
-          Lay on it
-        </Dropdown.Toggle>
-        <Dropdown.Menu className="adding-menu">
-          <Source name="A picture" purpose="its tones as heights, or as a flat shape" onClick={choosePicture} />
-          <Source name="A made picture" purpose="craters, waves, scales and others" onClick={() => setMaking("art")} />
-          <Source name="A texture" purpose="a tiling picture all over, or over some of it" onClick={() => setMaking("texture")} />
-          <Source name="A drawing" purpose="SVG or DXF, at full depth" onClick={chooseDrawing} />
-          <Source name="Lettering" purpose="words in a face, straight or bent" onClick={() => void lay(SOURCES.text)} />
-          <Source name="A shape" purpose="a round, a star, a line and others" onClick={() => void lay(SOURCES.outline)} />
-          {motifs.length > 0 && <Dropdown.Header role="presentation">Motifs</Dropdown.Header>}
-          {motifs.map((motif) => (
-            <Source key={motif.id} name={motif.name} purpose={[motif.decoration && "with all its numbers", ...motif.tags].filter(Boolean).join(", ")} onClick={() => (motif.decoration ? void layAgain(motif.decoration as Decoration) : void lay((wide) => SOURCES.motif(motif, wide)))} />
-          ))}
-          {used && used.length > 0 && <Dropdown.Header role="presentation">From other pieces</Dropdown.Header>}
-          {used?.map(({ piece, decoration }) => (
-            <Source key={`${piece} ${decoration.id}`} name={titleOf(kindOf(DECORATIONS, decoration), decoration)} purpose={piece} onClick={() => void layAgain(decoration)} />
-          ))}
-        </Dropdown.Menu>
-      </Dropdown>
+      <AddingMenu
+        name="Lay on it"
+        id="add-decoration"
+        title="Art"
+        onOpen={() => setAsked(true)}
+        offers={[
+          { id: "picture", name: "A picture", purpose: "its tones as heights, or as a flat shape", also: "emboss, engrave, height map", onChoose: choosePicture },
+          { id: "made", name: "A made picture", purpose: "craters, waves, scales and others", also: "pattern, noise", onChoose: () => setMaking("art") },
+          { id: "texture", name: "A texture", purpose: "a tiling picture all over, or over some of it", also: "displacement, bump, knurl", onChoose: () => setMaking("texture") },
+          { id: "drawing", name: "A drawing", purpose: "SVG or DXF, at full depth", also: "vector, logo, engrave, emboss", onChoose: chooseDrawing },
+          { id: "text", name: "Lettering", purpose: "words in a face, straight or bent", also: "text, engrave, emboss, mug", onChoose: () => void lay(SOURCES.text) },
+          { id: "outline", name: "A shape", purpose: "a round, a star, a line and others", also: "primitive", onChoose: () => void lay(SOURCES.outline) },
+          ...motifs.map((motif) => ({
+            id: motif.id,
+            name: motif.name,
+            purpose: [motif.decoration && "with all its numbers", ...motif.tags].filter(Boolean).join(", "),
+            group: "Motifs",
+            onChoose: () => (motif.decoration ? void layAgain(motif.decoration as Decoration) : void lay((wide) => SOURCES.motif(motif, wide))),
+          })),
+          ...(used ?? []).map(({ piece, decoration }) => ({
+            id: `${piece} ${decoration.id}`,
+            name: titleOf(kindOf(DECORATIONS, decoration), decoration),
+            purpose: piece,
+            group: "From other pieces",
+            onChoose: () => void layAgain(decoration),
+          })),
+        ]}
+      />
       {making && (
         <PatternSheet
           action="Lay it on"
@@ -119,15 +126,6 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
         />
       )}
     </>
-  );
-}
-
-function Source({ name, purpose, onClick }: { name: string; purpose: string; onClick: () => void }) {
-  return (
-    <Dropdown.Item as="button" type="button" onClick={onClick}>
-      <strong>{name}</strong>
-      <span className="quiet"> {purpose}</span>
-    </Dropdown.Item>
   );
 }
 

@@ -34,6 +34,11 @@ class Printer(Step):
         return self
 
     @property
+    def bed_mm(self) -> tuple[float, float, float]:
+        """What there is room for, across, deep and high."""
+        return self.bed_wide_mm, self.bed_deep_mm, self.bed_high_mm
+
+    @property
     def units(self) -> LengthUnits:
         """What a line and a layer are worth on it."""
         return LengthUnits(self.line_mm, self.layer_mm)

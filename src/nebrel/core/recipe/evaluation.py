@@ -15,6 +15,7 @@ from nebrel.core.links.shape import FigureDone, Lain
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
+from nebrel.core.proof.bed import beyond_bed
 from nebrel.core.recipe.fresh_art import Suits, what_suits
 from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe, ReliefBegin
@@ -145,6 +146,7 @@ class Evaluation:
     Attributes
     ----------
     density_g_cm3 : of the material
+    bed_mm : what the printer has room for, across, deep and high
     raised : of what began as heights; None of a body
     steps : the finish steps that are switched on
     decorations : of a body, those that are switched on
@@ -154,6 +156,7 @@ class Evaluation:
     key: str
     quality: QualityName
     density_g_cm3: float
+    bed_mm: tuple[float, float, float]
     mesh: Mesh
     report: MeshReport
     raised: Raised | None
@@ -226,6 +229,12 @@ class Evaluation:
         done = {step.step_id for step in self.steps if step.error is None}
         return any(step.moves for step in recipe.finish if step.id in done)
 
+    @property
+    def _beyond_bed(self) -> list[float] | None:
+        """By how much it is larger than the bed; several bodies are printed one by one."""
+        over = beyond_bed(self.report.size_mm, self.bed_mm)
+        return None if over is None or self.report.bodies > 1 else list(over)
+
     def figures(self) -> dict[str, Any]:
         """The numbers that the trail shows."""
         weight = self.report.volume_mm3 / 1000 * self.density_g_cm3
@@ -240,6 +249,7 @@ class Evaluation:
                 "low_mm": list(low_corner(self.mesh)),
                 "coloured": self.mesh.colours is not None,
             },
+            "beyond_bed_mm": self._beyond_bed,
             "suits": None if self.raised or self.figure else asdict(self._suits),
             "figure": None if self.figure is None else asdict(self.figure),
             "steps": [_step(step) for step in self.steps],

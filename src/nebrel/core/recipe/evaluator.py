@@ -147,6 +147,7 @@ class Evaluator:
             key=self.key_of(recipe, quality),
             quality=quality,
             density_g_cm3=recipe.made_with.material.density_g_cm3,
+            bed_mm=recipe.made_with.printer.bed_mm,
             mesh=last.mesh,
             report=last.report,
             raised=raised,
@@ -412,20 +413,20 @@ class Evaluator:
 def key_of(recipe: Recipe, quality: QualityName) -> str:
     """The key the whole evaluation will carry, without running it."""
     whole = shape(recipe, QUALITY[quality])
-    density = recipe.made_with.material.density_g_cm3
+    made_with = recipe.made_with.material.density_g_cm3, *recipe.made_with.printer.bed_mm
     finish = [step.id for step in recipe.finish if step.enabled]
     if recipe.body is not None:
         laid = [one.id for one in on_body(recipe)]
-        return hashed([whole.key, *laid, *finish, density])
+        return hashed([whole.key, *laid, *finish, *made_with])
     if recipe.figure is not None:
-        return hashed([whole.key, *finish, density])
+        return hashed([whole.key, *finish, *made_with])
     begins, printer = recipe.relief, recipe.made_with.printer
     # The figures name the steps that something is to be said of, which makes no solid another.
     steps = [*begins.art.build_up, *begins.fittings]
     corrections = [] if begins.art.picture is None else begins.art.picture.corrections
     named = [step.id for step in steps if step.enabled], [c.enabled for c in corrections]
     wanted = plain(finishing(recipe))
-    found = [whole.key, *named, printer.line_mm, printer.layer_mm, density, wanted]
+    found = [whole.key, *named, printer.line_mm, printer.layer_mm, *made_with, wanted]
     return hashed([*found, *finish])
 
 

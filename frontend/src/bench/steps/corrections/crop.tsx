@@ -166,6 +166,7 @@ function CropHandles(props: Handling<"crop">) {
 export const crop: CorrectionStep<"crop"> = {
   name: "Crop",
   purpose: "keep a box, or what differs from the background",
+  also: "trim, cut",
   group: "Frame",
   figure: (step) =>
     step.by === "content"

@@ -105,6 +105,7 @@ function CurveEditor({ step, set, recipe, index }: Editing<"curve">) {
 export const curve: CorrectionStep<"curve"> = {
   name: "Curve",
   purpose: "tones along a smooth curve",
+  also: "gamma, tone curve",
   group: "Tones",
   figure: (step) => count(step.points.length, "point"),
   Editor: CurveEditor,

@@ -25,6 +25,7 @@ function DespeckleEditor({ step, set }: Editing<"despeckle">) {
 export const despeckle: CorrectionStep<"despeckle"> = {
   name: "Despeckle",
   purpose: "take out specks up to an area",
+  also: "noise, dust",
   group: "Cleaning",
   figure: (step) => `${mm(step.area)} mm²`,
   Editor: DespeckleEditor,

@@ -24,6 +24,7 @@ function EnlargeEditor({ step, set }: Editing<"enlarge">) {
 export const enlarge: CorrectionStep<"enlarge"> = {
   name: "Enlarge",
   purpose: "more pixels for a small source",
+  also: "upscale",
   group: "Frame",
   figure: (step) => `× ${mm(step.factor)}`,
   Editor: EnlargeEditor,

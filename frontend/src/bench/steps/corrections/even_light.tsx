@@ -9,6 +9,7 @@ function EvenLightEditor({ step, set }: Editing<"even_light">) {
 export const evenLight: CorrectionStep<"even_light"> = {
   name: "Even light",
   purpose: "one tone for an unevenly lit background",
+  also: "background, shading",
   group: "Tones",
   figure: (step) => `to ${tone(step.tone)}`,
   Editor: EvenLightEditor,

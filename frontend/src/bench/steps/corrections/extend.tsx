@@ -46,6 +46,7 @@ function ExtendEditor({ step, set }: Editing<"extend">) {
 export const extend: CorrectionStep<"extend"> = {
   name: "Extend",
   purpose: "more canvas around, for a rim",
+  also: "canvas, pad, border",
   group: "Frame",
   figure: (step) =>
     step.percent != null

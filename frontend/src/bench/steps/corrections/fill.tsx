@@ -22,6 +22,7 @@ const FillHandles = ({ step, frame }: Handling<"fill">) => <Places places={[step
 export const fill: CorrectionStep<"fill"> = {
   name: "Fill",
   purpose: "give an area of like tone another tone",
+  also: "bucket",
   group: "Parts",
   figure: (step) => `to ${tone(step.tone)}`,
   fresh: (context) => ({ at: middle(context) }),

@@ -5,6 +5,7 @@ const InvertEditor = () => <p className="field-help mb-0">Dark becomes light and
 export const invert: CorrectionStep<"invert"> = {
   name: "Invert",
   purpose: "dark for light",
+  also: "negative",
   group: "Tones",
   figure: () => "",
   Editor: InvertEditor,

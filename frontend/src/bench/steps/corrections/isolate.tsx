@@ -106,6 +106,7 @@ function Marks({ step, frame }: Handling<"isolate">) {
 export const isolate: CorrectionStep<"isolate"> = {
   name: "Isolate",
   purpose: "keep the subject, drop what is behind it",
+  also: "mask, cut out, background",
   group: "Parts",
   figure: (step) => (step.method === "colour" ? `within ${tone(step.tolerance)}` : "by strokes"),
   Editor: IsolateEditor,

@@ -18,6 +18,7 @@ function MirrorEditor({ step, set }: Editing<"mirror">) {
 export const mirror: CorrectionStep<"mirror"> = {
   name: "Mirror",
   purpose: "left for right, or top for bottom",
+  also: "flip",
   group: "Frame",
   figure: (step) => step.axis.replace("-", ", "),
   Editor: MirrorEditor,

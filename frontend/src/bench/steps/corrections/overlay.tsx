@@ -110,6 +110,7 @@ function OverlayFrame({ step, frame, change }: Handling<"overlay">) {
 export const overlay: CorrectionStep<"overlay"> = {
   name: "Second picture",
   purpose: "lay another picture or a motif on top",
+  also: "layer, composite, blend",
   group: "Parts",
   figure: (step) => step.filename || step.blend,
   fresh: (context) => ({

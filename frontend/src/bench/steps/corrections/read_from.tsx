@@ -66,6 +66,7 @@ function ReadFromEditor({ step, set }: Editing<"read_from">) {
 export const readFrom: CorrectionStep<"read_from"> = {
   name: "Read from",
   purpose: "which colour is the tone; what transparent means",
+  also: "channel, grayscale, alpha",
   group: "Tones",
   figure: (step) => step.channel,
   Editor: ReadFromEditor,

@@ -42,6 +42,7 @@ const RemoveHandles = ({ step, frame }: Handling<"remove">) => (step.source ? <P
 export const remove: CorrectionStep<"remove"> = {
   name: "Remove",
   purpose: "paint over something that must go",
+  also: "heal, inpaint, retouch",
   group: "Parts",
   figure: (step) => count(step.strokes.length, "stroke"),
   Editor: RemoveEditor,

@@ -29,6 +29,7 @@ function ResizeEditor({ step, set, recipe, index }: Editing<"resize">) {
 export const resize: CorrectionStep<"resize"> = {
   name: "Resize",
   purpose: "another number of pixels",
+  also: "resample",
   group: "Frame",
   figure: (step) => `${step.cols} px`,
   fresh: ({ piece: { picture } }) => ({ cols: Math.max(2, Math.round(picture.cols / 2)) }),

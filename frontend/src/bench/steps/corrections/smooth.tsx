@@ -28,6 +28,7 @@ function SmoothEditor({ step, set }: Editing<"smooth">) {
 export const smooth: CorrectionStep<"smooth"> = {
   name: "Smooth",
   purpose: "calm noise and grain",
+  also: "blur, denoise",
   group: "Cleaning",
   figure: (step) => length(step.radius),
   fresh: () => ({ method: "edge_keeping", radius: { mm: 0.4 } }),

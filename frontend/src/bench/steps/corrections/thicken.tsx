@@ -31,6 +31,7 @@ function ThickenEditor({ step, set }: Editing<"thicken">) {
 export const thicken: CorrectionStep<"thicken"> = {
   name: "Thicken lines",
   purpose: "wider or thinner dark or light lines",
+  also: "dilate, erode, bold, stroke",
   group: "Cleaning",
   figure: (step) => (step.at_least ? `to ${length(step.at_least)}` : length(step.by)),
   Editor: ThickenEditor,

@@ -39,6 +39,7 @@ function ThresholdEditor({ step, set }: Editing<"threshold">) {
 export const threshold: CorrectionStep<"threshold"> = {
   name: "Threshold",
   purpose: "black and white only",
+  also: "binary, black-and-white",
   group: "Tones",
   figure: (step) => (step.method === "manual" ? tone(step.level) : step.method),
   Editor: ThresholdEditor,

@@ -18,6 +18,7 @@ function TileEditor({ step, set }: Editing<"tile">) {
 export const tile: CorrectionStep<"tile"> = {
   name: "Make it tile",
   purpose: "edges that meet when it repeats",
+  also: "seamless, repeat",
   group: "Frame",
   figure: (step) => `${mm(step.overlap * 100, 0)} %`,
   Editor: TileEditor,

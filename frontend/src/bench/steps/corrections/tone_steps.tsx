@@ -49,6 +49,7 @@ function ToneStepsEditor({ step, set }: Editing<"tone_steps">) {
 export const toneSteps: CorrectionStep<"tone_steps"> = {
   name: "Tone steps",
   purpose: "a few flat tones with clean borders",
+  also: "posterise, posterize, quantise",
   group: "Tones",
   figure: (step) => count(step.tones.length || step.count, "tone"),
   Editor: ToneStepsEditor,

@@ -39,6 +39,7 @@ function TurnEditor({ step, set }: Editing<"turn">) {
 export const turn: CorrectionStep<"turn"> = {
   name: "Turn",
   purpose: "quarter turns and straightening",
+  also: "rotate, straighten",
   group: "Frame",
   figure: (step) => `${step.quarters * 90 + step.degrees}°`,
   fresh: () => ({ quarters: 1 }),

@@ -127,6 +127,7 @@ const placing: Placing<Step> = {
 export const drawing: EntryStep<"drawing"> = {
   name: "Drawing",
   purpose: "outlines from an SVG or a DXF",
+  also: "vector, logo, extrude",
   title: ({ file }) => file.filename || "Drawing",
   word: "drawing",
   figure: (step) => (step.side ? `${mm(step.side.mm)} mm ${step.along}` : joinFigure(step)),

@@ -33,6 +33,7 @@ function FrameEditor({ step, set }: Editing<"frame">) {
 export const frame: EntryStep<"frame"> = {
   name: "Frame",
   purpose: "along the edge or the outline",
+  also: "border, rim, coin",
   figure: joinFigure,
   Editor: FrameEditor,
 };

@@ -76,6 +76,7 @@ const placing: Placing<Made<"motif">> = {
 export const motif: EntryStep<"motif"> = {
   name: "Motif",
   purpose: "from the shelf's motifs",
+  also: "stamp, clip",
   missing: ({ motifs }) => (motifs.length ? undefined : "there are none yet"),
   figure: joinFigure,
   fresh: ({ motifs }) => ({ rule: "add", motif: freshMotif(motifs[0].picture.sha256) }),

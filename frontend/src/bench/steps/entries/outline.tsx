@@ -75,6 +75,7 @@ const placing: Placing<Made<"outline">> = {
 export const outline: EntryStep<"outline"> = {
   name: "Shape",
   purpose: "rectangle, ellipse, polygon, star, line, ring",
+  also: "primitive, extrude, circle",
   title: ({ outline }) => NAMES[outline.kind],
   figure: joinFigure,
   fresh: () => ({ rule: "highest" }),

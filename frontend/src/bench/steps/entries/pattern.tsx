@@ -79,6 +79,7 @@ const placing: Placing<Made<"pattern">> = {
 export const pattern: EntryStep<"pattern"> = {
   name: "Pattern",
   purpose: "a shape or motif on a grid or ring",
+  also: "array, grid, repeat",
   title: ({ layout }) => `Pattern, ${layout.kind}`,
   figure: joinFigure,
   fresh: () => ({ rule: "add", height: { mm: 0.8 } }),

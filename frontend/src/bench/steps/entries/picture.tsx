@@ -293,6 +293,7 @@ const byPins = ({ mapping }: Tones) => mapping === "chart" || mapping === "plate
 export const picture: EntryStep<"picture"> = {
   name: "Picture",
   purpose: "its tones as heights",
+  also: "height map, emboss, engrave, lithophane",
   only: true,
   figure: ({ mapping, depth, pins }, { recipe }) => {
     const { backing } = art.read(recipe);

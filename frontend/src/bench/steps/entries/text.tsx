@@ -50,6 +50,7 @@ const placing: Placing<Made<"text">> = {
 export const text: EntryStep<"text"> = {
   name: "Text",
   purpose: "lettering in weights that print",
+  also: "lettering, words, engrave, emboss",
   title: ({ text }) => `“${text.split("\n")[0].slice(0, 22)}”`,
   word: "text",
   figure: joinFigure,

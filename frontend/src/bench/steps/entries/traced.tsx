@@ -229,6 +229,7 @@ const placing: Placing<Made<"traced">> = { size: () => 1, scaled: () => ({}) };
 export const traced: EntryStep<"traced"> = {
   name: "Traced shape",
   purpose: "the outline of what is dark, light or kept in the picture",
+  also: "vectorise, vectorize, outline, offset, silhouette, extrude",
   figure: joinFigure,
   fresh: () => ({ rule: "highest", height: { mm: 2, text: null } }),
   placing,

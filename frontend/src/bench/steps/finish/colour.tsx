@@ -182,6 +182,7 @@ function told({ by, count, merges }: Editing<"colour">["step"]): string {
 export const colour: Finishing<"colour"> = {
   name: "Colour",
   purpose: "by height, by part, as the picture, merged, fewer, or like those at hand",
+  also: "paint, filament",
   group: "Colours",
   figure: (step) => told(step),
   fresh: ({ figures }) => (figures ? { changes: [{ mm: Number((figures.mesh.size_mm[2] / 2).toFixed(2)), text: null }] } : {}),

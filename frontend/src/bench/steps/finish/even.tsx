@@ -16,6 +16,7 @@ function EvenEditor(props: Editing<"even">) {
 export const even: Finishing<"even"> = {
   name: "Even triangles",
   purpose: "of one edge length, to smooth or to sculpt on",
+  also: "remesh, subdivide",
   group: "Triangles",
   figure: (step) => `${mm(step.edge.mm, 2)} mm`,
   near: true,

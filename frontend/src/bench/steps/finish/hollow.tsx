@@ -21,6 +21,7 @@ function HollowEditor(props: Editing<"hollow">) {
 export const hollow: Finishing<"hollow"> = {
   name: "Hollow",
   purpose: "a wall of one thickness, less material",
+  also: "shell, offset inwards",
   group: "Shape",
   figure: (step) => `${mm(step.wall.mm, 2)} mm wall`,
   Editor: HollowEditor,

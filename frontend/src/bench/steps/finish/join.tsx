@@ -101,6 +101,7 @@ const nameOf = ({ other }: Join): string => (other.kind === "piece" ? other.name
 export const join: Finishing<"join"> = {
   name: "Join",
   purpose: "with another piece or a mesh: added, taken away, in common, beside",
+  also: "boolean, union, subtract, difference, intersect, combine",
   group: "Shape",
   title: (step) => (nameOf(step) ? `Join: ${nameOf(step)}` : "Join"),
   word: "join",

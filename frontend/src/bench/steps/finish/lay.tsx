@@ -60,6 +60,7 @@ export const lay: Finishing<"lay"> = {
   name: "Lay on a face",
   word: "lay",
   purpose: "the face that is pointed at comes down",
+  also: "orient, place on the bed",
   group: "Place",
   figure: () => "",
   Editor: LayEditor,

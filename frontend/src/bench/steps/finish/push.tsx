@@ -26,6 +26,7 @@ function PushEditor(props: Editing<"push">) {
 export const push: Finishing<"push"> = {
   name: "Push or press",
   purpose: "the surface moved out or in, under a brush",
+  also: "sculpt, inflate, draw",
   group: "Shape",
   figure: ({ way, strokes }) => `${way}, ${strokes.length} stroke${strokes.length === 1 ? "" : "s"}`,
   near: true,

@@ -67,6 +67,7 @@ function Tick({ label, on, only, set }: TickProps) {
 export const repair: Finishing<"repair"> = {
   name: "Repair",
   purpose: "closed, looking outwards, each part once; or some faults alone",
+  also: "fix, manifold, holes",
   group: "Mend",
   figure: (step, { done }) => {
     const figures = done.get(step.id);

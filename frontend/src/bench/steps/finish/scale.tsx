@@ -38,6 +38,7 @@ function ScaleEditor(props: Editing<"scale">) {
 export const scale: Finishing<"scale"> = {
   name: "Scale",
   purpose: "to a size, a volume, or by factors",
+  also: "resize",
   group: "Place",
   figure: (step) =>
     step.by === "size"

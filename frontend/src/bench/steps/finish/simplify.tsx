@@ -60,6 +60,7 @@ function SimplifyEditor(props: Editing<"simplify">) {
 export const simplify: Finishing<"simplify"> = {
   name: "Simplify",
   purpose: "fewer triangles, for what takes no more",
+  also: "decimate, reduce",
   group: "Triangles",
   figure: (step, context) => fewer(step, context, ""),
   fresh: ({ figures }) => (figures ? { triangles: Math.max(4, Number((figures.mesh.triangles / 2).toPrecision(2))) } : {}),

@@ -38,6 +38,7 @@ function SmoothEditor(props: Editing<"smooth">) {
 export const smooth: Finishing<"smooth"> = {
   name: "Smooth",
   purpose: "calmed without shrinking: everywhere, by a brush, by the picture",
+  also: "relax, fair",
   group: "Shape",
   figure: (step) => (step.where === "brush" ? `${step.strokes.length} stroke${step.strokes.length === 1 ? "" : "s"}` : `${step.rounds}×`),
   near: true,

@@ -17,6 +17,7 @@ export const soften: Finishing<"soften"> = {
   name: "Soften edges",
   word: "soften",
   purpose: "round edges and corners of a radius",
+  also: "fillet, round, bevel",
   group: "Shape",
   figure: (step) => `${mm(step.radius.mm, 2)} mm`,
   near: true,

@@ -43,6 +43,7 @@ function Halves(props: Editing<"split">) {
 export const split: Finishing<"split"> = {
   name: "Split",
   purpose: "in two that fit by pins, for what is larger than the bed; or its bodies apart",
+  also: "cut, pins, parts, bodies",
   group: "Shape",
   figure: (step) => step.into === "bodies" ? "its bodies" : `${step.axis} ${mm(step.at.mm, 2)}, ${step.pins} pin${step.pins === 1 ? "" : "s"}`,
   fresh: ({ figures }) =>

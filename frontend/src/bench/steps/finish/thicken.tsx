@@ -16,6 +16,7 @@ function ThickenEditor(props: Editing<"thicken">) {
 export const thicken: Finishing<"thicken"> = {
   name: "Thicken",
   purpose: "an open surface becomes a solid",
+  also: "shell, solidify, extrude",
   group: "Mend",
   figure: (step) => `${mm(step.thick.mm, 2)} mm`,
   Editor: ThickenEditor,

@@ -31,6 +31,7 @@ function TrimEditor(props: Editing<"trim">) {
 export const trim: Finishing<"trim"> = {
   name: "Trim",
   purpose: "one side of a plane, with a flat cut",
+  also: "plane cut, slice",
   group: "Shape",
   figure: (step) => `${step.axis} ${step.keep === "above" ? "≥" : "≤"} ${mm(step.at.mm, 2)}`,
   fresh: ({ figures }) =>

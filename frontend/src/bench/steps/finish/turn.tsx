@@ -32,6 +32,7 @@ export const turn: Finishing<"turn"> = {
   name: "Turn and set down",
   word: "turn",
   purpose: "turned, mirrored, centred, on the table",
+  also: "rotate, mirror, flip, drop",
   group: "Place",
   figure: (step) => {
     const angles = AXES.filter((axis) => step[axis] !== 0).map((axis) => `${axis} ${mm(step[axis], 1)}°`);
