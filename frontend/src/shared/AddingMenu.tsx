@@ -39,7 +39,7 @@ export function AddingMenu({ name, id, offers, title, onOpen }: Props) {
   const first = found.find(({ disabled }) => !disabled);
   function hear(event: KeyboardEvent) {
     if (event.key === "ArrowDown") menu.current?.querySelector<HTMLElement>(".dropdown-item:not(:disabled)")?.focus();
-    else if (event.key === "Enter" && first) {
+    else if (event.key === "Enter" && typed && first) {
       setOpen(false);
       first.onChoose();
     } else return;

@@ -86,8 +86,8 @@ def read_svg(
         for what in ("fill", "stroke"):
             paint = _paint(shape, what) if drawn else None
             if paint is not None:
-                lines = _strokes(shape, drawn, scale, room) if what == "stroke" else []
-                area = all_of(lines) if lines else _filled(shape, drawn)
+                lines = _strokes(shape, drawn, scale, room) if what == "stroke" else None
+                area = _filled(shape, drawn) if lines is None else all_of(lines)
                 yield _seen(area, shape), float(np.dot(paint[:3], _LIGHT)), paint[3]
 
     page = Page(tree, said, area, tones)
