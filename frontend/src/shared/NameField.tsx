@@ -16,14 +16,31 @@ export function NameField({ name, label, most = 60, onDone }: Props) {
   const done = useRef(false);
   // A menu that was chosen from gives the focus back first; only then it is ours.
   const ours = useRef(false);
-  useEffect(
-    () =>
-      afterwards(() => {
-        ours.current = true;
-        input.current?.select();
-      }),
-    [],
-  );
+  useEffect(() => {
+    // What is typed before that belongs to the name all the same.
+    let early = "";
+    function hear(event: KeyboardEvent) {
+      if (event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return;
+      early += event.key;
+      event.preventDefault();
+      event.stopPropagation();
+    }
+    const letGo = () => window.removeEventListener("keydown", hear, true);
+    window.addEventListener("keydown", hear, true);
+    afterwards(() => {
+      letGo();
+      ours.current = true;
+      const field = input.current;
+      if (!field) return;
+      field.focus();
+      if (!early) field.select();
+      else {
+        field.value = early.slice(0, most);
+        field.setSelectionRange(early.length, early.length);
+      }
+    });
+    return letGo;
+  }, [most]);
   const finish = (typed: string | undefined) => {
     if (done.current) return;
     done.current = true;

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from nebrel.core.errors import InvalidValue
 
 _TERM = re.compile(
-    r"\s*(?P<sign>[+-])?\s*(?P<number>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[A-Za-z\u00b5\u03bc\"\u2033]*)"
+    r"\s*(?P<sign>[+-])?\s*(?P<number>\d+(?:[.,]\d*)?|[.,]\d+)\s*(?P<unit>[A-Za-z\u00b5\u03bc\"\u2033'\u2032]*)"
 )
 
 
@@ -35,6 +35,14 @@ class LengthUnits:
             "inches": 25.4,
             '"': 25.4,
             "\u2033": 25.4,
+            "ft": 304.8,
+            "foot": 304.8,
+            "feet": 304.8,
+            "'": 304.8,
+            "\u2032": 304.8,
+            "yd": 914.4,
+            "yard": 914.4,
+            "yards": 914.4,
             "line": self.line_mm,
             "lines": self.line_mm,
             "layer": self.layer_mm,

@@ -316,6 +316,8 @@ async def _while_wanted(future: Future[Answer]) -> Answer:
     finally:
         gone.cancel()
     if not answer.done():
+        # What it comes to by then, or fails with, is nobody's any more.
+        answer.add_done_callback(lambda done: done.cancelled() or done.exception())
         raise Cancelled("question", "nobody waits for its answer any more", "Ask again")
     return await answer
 
