@@ -7,6 +7,7 @@ import resvg_py
 
 from nebrel.core.formats.drawing import Drawing, drawing_of
 from nebrel.core.formats.read_svg import read_svg
+from nebrel.core.formats.svg_curves import any_path, straight_path
 from nebrel.core.outline.raster import fill
 
 PX = 16  # of a picture for each of the drawing
@@ -234,3 +235,30 @@ def test_what_is_not_understood_of_styles_is_said() -> None:
 def test_what_is_said_for_media_holds_where_it_stands(sheet: str, seen: bool) -> None:
     body = f"<style>{sheet}</style><rect width='9' height='9'/><circle cx='50' cy='9' r='4'/>"
     assert (read(body).outline.area_mm2 > 60 * MM2) == seen
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "M10 10h0",
+        "M10 10Z",
+        " m1,2 3-4.5.5 1e1-2,+3z m5 5 l1 1 L9 9",
+        "M1 1H5 6V7 8h-1 v-2zl3 3zZ",
+        "M1 1L5 5 1 5 1 1z M2 2 3 3 M4 4",
+        "M1 1 L1 1 L5 5 L5 5 Z h2",
+        "m2 2",
+        "",
+    ],
+)
+def test_straight_paths_are_read_as_any_are(text: str) -> None:
+    found, known = straight_path(text) or [], any_path(text)
+    assert [closed for _, closed in found] == [closed for _, closed in known]
+    for (own, _), (others, _) in zip(found, known, strict=True):
+        assert own == pytest.approx(others)
+
+
+@pytest.mark.parametrize(
+    "text", ["M1 1C2 2 3 3 4 4", "L5 5", "M1 1L5", "M1 1,,2", "M1 1Z5", "M1 1#"]
+)
+def test_other_paths_are_left_to_whoever_reads_all(text: str) -> None:
+    assert straight_path(text) is None

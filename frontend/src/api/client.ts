@@ -1,5 +1,7 @@
 import createClient from "openapi-fetch";
+import { type ErrorDetail, Refusal, UNREACHABLE } from "./refusal";
 import type { components, paths } from "./schema";
+import { sendFile } from "./sending";
 
 export type Schemas = components["schemas"];
 export type Piece = Schemas["PieceOut"];
@@ -50,23 +52,10 @@ export type Service = Schemas["ServiceOut"];
 export type Order = Schemas["OrderOut"];
 export type Motif = Schemas["MotifOut"];
 export type Stroke = Schemas["Stroke"];
-export type ErrorDetail = Schemas["ErrorDetail"];
 
-/** What the server refused: what, why, and what to do about it. */
-export class Refusal extends Error {
-  constructor(readonly detail: ErrorDetail) {
-    super(`${detail.what}: ${detail.why}`);
-  }
-}
+export { type ErrorDetail, Refusal };
 
 export const api = createClient<paths>({ baseUrl: "" });
-
-const UNREACHABLE: ErrorDetail = {
-  kind: "unreachable",
-  what: "Nebrel",
-  why: "the server does not answer",
-  remedy: "Check that it still runs; what was saved is safe",
-};
 
 /** The detail of any error, whoever threw it. */
 export function detailOf(error: unknown): ErrorDetail {
@@ -141,53 +130,23 @@ export async function* postForLines<T>(address: string, body: unknown, signal: A
 }
 
 /** Keep a picture file, to be laid on top of another. */
-export async function addPicture(file: File): Promise<Schemas["PictureOut"]> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  const response = await takeRaw(fetch("/api/pictures", { method: "POST", body: form }));
-  return (await response.json()) as Schemas["PictureOut"];
-}
+export const addPicture = (file: File) => sendFile<Schemas["PictureOut"]>("/api/pictures", file);
 
 /** Keep a drawing, to be laid on a piece. */
-export async function addDrawing(file: File): Promise<Schemas["DrawingInfo"]> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  const response = await takeRaw(fetch("/api/drawings", { method: "POST", body: form }));
-  return (await response.json()) as Schemas["DrawingInfo"];
-}
+export const addDrawing = (file: File) => sendFile<Schemas["DrawingInfo"]>("/api/drawings", file);
 
 /** Keep a network of one's own, once it answered a test picture. */
-export async function addNetwork(file: File): Promise<Schemas["NetworkInfo"]> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  const response = await takeRaw(fetch("/api/networks", { method: "POST", body: form }));
-  return (await response.json()) as Schemas["NetworkInfo"];
-}
+export const addNetwork = (file: File) => sendFile<Schemas["NetworkInfo"]>("/api/networks", file);
 
 /** Have a model made of a picture, elsewhere; `again`, although the same is ordered already. */
-export async function orderModel({ file, again = false }: { file: File; again?: boolean }): Promise<Order> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  const response = await takeRaw(fetch(`/api/orders?again=${again}`, { method: "POST", body: form }));
-  return (await response.json()) as Order;
-}
+export const orderModel = ({ file, again = false }: { file: File; again?: boolean }) => sendFile<Order>(`/api/orders?again=${again}`, file);
 
 /** Keep a mesh, to be joined with another. */
-export async function addMesh(file: File): Promise<Schemas["MeshOut"]> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  const response = await takeRaw(fetch("/api/meshes", { method: "POST", body: form }));
-  return (await response.json()) as Schemas["MeshOut"];
-}
+export const addMesh = (file: File) => sendFile<Schemas["MeshOut"]>("/api/meshes", file);
+
+/** A new piece from a picture file, a drawing or a mesh. */
+export const bringPicture = (file: File) => sendFile<Piece>("/api/pieces", file);
 
 export const isDrawing = (file: File) => /\.(svg|dxf)$/i.test(file.name) || file.type === "image/svg+xml";
 
 export const isMesh = (file: File) => /\.(stl|obj|ply|off|glb|gltf|3mf)$/i.test(file.name);
-
-/** A new piece from a picture file, a drawing or a mesh. */
-export async function bringPicture(file: File): Promise<Piece> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  const response = await takeRaw(fetch("/api/pieces", { method: "POST", body: form }));
-  return (await response.json()) as Piece;
-}

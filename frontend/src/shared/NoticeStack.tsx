@@ -1,11 +1,13 @@
 import { Toast, ToastContainer } from "react-bootstrap";
 import { useNotices } from "./notices";
+import { SendingStack } from "./SendingStack";
 
-/** Errors and things that can be taken back, at the lower left, out of the way of the panel. */
+/** Errors, files under way and things that can be taken back, at the lower left, out of the way of the panel. */
 export function NoticeStack() {
   const { list, drop } = useNotices();
   return (
     <ToastContainer position="bottom-start" className="p-3 position-fixed" style={{ zIndex: 1090 }}>
+      <SendingStack />
       {list.map((notice) => (
         <Toast
           key={notice.id}

@@ -30,7 +30,8 @@ export const useNotices = create<Notices>((set) => ({
 export const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
 /** Show what was refused, why, and what to do. */
-export function showRefused({ what, why, remedy }: ErrorDetail) {
+export function showRefused({ kind, what, why, remedy }: ErrorDetail) {
+  if (kind === "cancelled") return; // by whoever would be told
   useNotices.getState().show({ tone: "error", title: sentence(what), text: `${sentence(why)}. ${remedy}.` });
 }
 

@@ -1,6 +1,7 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { Form, Modal } from "react-bootstrap";
 import { detailOf, type ErrorDetail, type Material, type Schemas, takeRaw } from "../api/client";
+import { sendFile } from "../api/sending";
 import { Button } from "../shared/Button";
 import { ChooseFile } from "../shared/ChooseFile";
 import { Figure, FigureList } from "../shared/Figure";
@@ -72,14 +73,9 @@ export function Calibration({ material, keep, onClose }: Props) {
   async function fit() {
     if (!photo) return;
     setBusy(true);
-    const form = new FormData();
-    form.append("file", photo.file, photo.file.name);
-    form.append("corners", corners.flat().map((value) => value.toFixed(2)).join(","));
-    form.append("steps", String(steps));
-    form.append("thickest", String(thickest));
+    const marked = corners.flat().map((value) => value.toFixed(2)).join(",");
     try {
-      const response = await takeRaw(fetch("/api/calibrate", { method: "POST", body: form }));
-      setResult((await response.json()) as Result);
+      setResult(await sendFile<Result>("/api/calibrate", photo.file, { corners: marked, steps: String(steps), thickest: String(thickest) }));
       setProblem(undefined);
     } catch (error) {
       setResult(undefined);

@@ -123,7 +123,11 @@ class Room:
         if not len(places):
             return
         # What lies far away, as maps do, is moved to the origin: it is its size that counts.
-        largest = float(np.ptp(places.reshape(-1, 2), axis=0).max())
+        flat = places.reshape(-1, 2)
+        self.check_size(float((flat.max(axis=0) - flat.min(axis=0)).max()))
+
+    def check_size(self, largest: float) -> None:
+        """The same of so many mm. Raises TooLarge."""
         if not largest <= _FURTHEST * _LARGEST_MM:
             raise TooLarge(
                 self._name,

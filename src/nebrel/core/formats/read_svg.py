@@ -370,7 +370,7 @@ def _strokes(shape: Placed, drawn: list[Drawn], scale: float, room: Room) -> lis
         least = most = scale
     if not most > 0:
         return []
-    room.check_reach(np.array([[0, 0], [wide * most, wide * most]], np.float64))
+    room.check_size(wide * most)
     dashes, offset = _dashes(shape)
     if most - least <= _EVEN * most:
         own = [(one, dashes * most, offset * most) for one in drawn]

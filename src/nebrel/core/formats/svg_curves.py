@@ -17,7 +17,11 @@ Curves = tuple[Cubics, bool]
 """A line, and whether it is closed."""
 
 _ARCS = 3  # cubics of a quarter round: off by a millionth
-_POINTS = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_POINTS = re.compile(_NUMBER)
+_BETWEEN = r"(?:\s+,?\s*|,\s*|(?=[-+.]))"
+# Straight pieces with their numbers, as most drawings of many lines are written.
+_PIECE = re.compile(rf"\s*([MmLlHhVvZz])\s*((?:{_NUMBER})?(?:{_BETWEEN}{_NUMBER})*)\s*")
 
 
 def curves_of(shape: Placed) -> list[Curves]:
@@ -117,6 +121,12 @@ def _rectangle(
 
 
 def _of_path(text: str) -> list[Curves]:
+    straight = straight_path(text)
+    return any_path(text) if straight is None else straight
+
+
+def any_path(text: str) -> list[Curves]:
+    """A path of pieces of any kind, as far as it is well written."""
     from svgelements import Path
 
     path = Path(text)
@@ -127,6 +137,51 @@ def _of_path(text: str) -> list[Curves]:
         if pieces:
             found.append((np.array(pieces, np.float64), closed))
     return found
+
+
+def straight_path(text: str) -> list[Curves] | None:
+    """A path of straight pieces alone; None where it has others, or is not well written."""
+    if not text.lstrip().startswith(("M", "m")):
+        return None
+    found: list[Curves] = []
+    places: list[tuple[float, float]] = []
+    x = y = 0.0
+    at = 0
+    while at < len(text):
+        piece = _PIECE.match(text, at)
+        if piece is None:
+            return None
+        at, command, numbers = piece.end(), piece[1], [*map(float, _POINTS.findall(piece[2]))]
+        kind = command.upper()
+        if (kind == "Z") != (not numbers) or (kind in "ML" and len(numbers) % 2):
+            return None
+        if kind == "Z":
+            found += _ended(places, True)
+            places = places[:1]
+            x, y = places[0]
+            continue
+        if kind == "M":
+            found += _ended(places, False)
+            places = []
+        steps = zip(numbers[::2], numbers[1::2], strict=True) if kind in "ML" else zip(numbers)
+        for step in steps:
+            if command != kind:
+                x += step[0] if kind != "V" else 0.0
+                y += step[-1] if kind != "H" else 0.0
+            else:
+                x = step[0] if kind != "V" else x
+                y = step[-1] if kind != "H" else y
+            places.append((x, y))
+    return found + _ended(places, False)
+
+
+def _ended(places: list[tuple[float, float]], closed: bool) -> list[Curves]:
+    """The line along places of a path; a dot where all of them are one."""
+    if len(places) < 2 and not closed:
+        return []
+    if all(place == places[0] for place in places):
+        return [(np.array([[places[0]] * 4], np.float64), False)]
+    return _straight(np.array(places, np.float64), closed)
 
 
 def _cubics(sub: Any) -> tuple[list[Any], bool]:

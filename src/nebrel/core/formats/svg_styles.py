@@ -56,18 +56,22 @@ def said_of(tree: Any) -> tuple[dict[Any, Said], list[str]]:
     """
     from cssselect2 import ElementWrapper, Matcher
 
-    matcher, unknown = Matcher(), Counter[str]()
+    matcher, unknown, ruled = Matcher(), Counter[str](), False
     for sheet in tree.iter():
         is_sheet = str(sheet.tag).rsplit("}", 1)[-1] == "style"
         if is_sheet and sheet.text and _holds(sheet.get("media", ""), unknown):
             for selector, declarations in _rules(sheet.text, unknown):
                 matcher.add_selector(selector, declarations)
+                ruled = True
     found: dict[Any, Said] = {}
-    for wrapped in ElementWrapper.from_xml_root(tree).iter_subtree():
-        element = wrapped.etree_element
+    wrapped = ElementWrapper.from_xml_root(tree).iter_subtree() if ruled else tree.iter()
+    for one in wrapped:
+        element = one.etree_element if ruled else one
         said = {name: element.get(name) for name in _ATTRIBUTES & element.attrib.keys()}
-        own = _declared(element.get("style", ""), unknown)
-        matched = [*(match[-1] for match in matcher.match(wrapped) if match[2] is None), own]
+        text = element.get("style")
+        own = _declared(text, unknown) if text else []
+        rules = matcher.match(one) if ruled else []
+        matched = [*(match[-1] for match in rules if match[2] is None), own]
         for important in (False, True):
             for declarations in matched:
                 said |= {name: value for name, value, first in declarations if first == important}

@@ -114,8 +114,9 @@ class Page:
         """A place with its own style, transform and clip; None where nothing of it is seen."""
         before = frame.placed
         element, own = before.element, self._said.get(before.element, {})
-        inherited = {k: v for k, v in before.style.items() if k in INHERITED}
-        style = inherited | {k: v for k, v in own.items() if v != "inherit"}
+        style = before.style
+        if own:
+            style = {**style, **{k: v for k, v in own.items() if v != "inherit"}}
         if style.get("display") == "none" or share_of(style.get("opacity")) <= 0:
             return None
         viewport = before.viewport
@@ -127,8 +128,8 @@ class Page:
         matrix = before.matrix
         if frame.depth > 0 and (text := own.get("transform")):
             matrix = matrix @ transform_of(text)
-        found = replace(before, matrix=matrix, style=style, viewport=viewport)
-        if not bare:
+        found = Placed(element, matrix, style, viewport, before.group, before.clip)
+        if not bare and ("clip-path" in style or "mask" in style):
             found = replace(found, clip=self._windows.through(found))
             if found.clip is not None and found.clip.is_empty():
                 return None
@@ -140,6 +141,8 @@ class Page:
 
     def _within(self, placed: Placed, tag: str, frame: _Frame) -> Iterator[_Frame]:
         element, depth = placed.element, frame.depth + 1
+        style = {k: v for k, v in placed.style.items() if k in INHERITED}
+        placed = replace(placed, style=style)
         if tag == "use":
             target = self._by_id.get(href_of(element))
             if target is None:
@@ -162,7 +165,10 @@ class Page:
             ][:1]
         for child in children:
             if isinstance(child.tag, str) and tag_of(child) != "symbol":
-                yield _Frame(replace(placed, element=child), depth)
+                inner = Placed(
+                    child, placed.matrix, style, placed.viewport, placed.group, placed.clip
+                )
+                yield _Frame(inner, depth)
 
 
 def _label(element: Any) -> str | None:

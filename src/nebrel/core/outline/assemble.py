@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -130,8 +131,10 @@ def _chain(
 
 
 def _without_doubles(points: Loop) -> Loop:
-    kept = np.r_[True, np.hypot(*np.diff(points, axis=0).T) > 1e-7]
-    return points[kept]
+    if len(points) < 2:
+        return points
+    kept = np.hypot(*np.diff(points, axis=0).T) > 1e-7
+    return points if kept.all() else points[np.concatenate([[True], kept])]
 
 
 def stroked(
@@ -220,8 +223,15 @@ def _joints(place: Loop, one: Loop, two: Loop, half: float, join: str, limit: fl
 
 
 def _round(place: Loop, radius: float) -> Loop:
+    return place + _round_about_origin(radius)
+
+
+@lru_cache(100)
+def _round_about_origin(radius: float) -> Loop:
     from nebrel.core.outline.shapes import round_sides
 
     sides = round_sides(radius)
     angle = np.arange(sides) * (2 * math.pi / sides)
-    return place + radius * np.column_stack([np.cos(angle), np.sin(angle)])
+    found: Loop = radius * np.column_stack([np.cos(angle), np.sin(angle)])
+    found.flags.writeable = False
+    return found
