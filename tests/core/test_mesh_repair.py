@@ -6,6 +6,7 @@ import trimesh
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
+from nebrel.core.kernel import mesh_of, non_zero
 from nebrel.core.mesh.crossings import held_mm3
 from nebrel.core.mesh.faults import Edges, find_faults
 from nebrel.core.mesh.measure import measure, merge
@@ -254,3 +255,19 @@ def test_two_of_the_same_are_doubles_and_nothing_else() -> None:
     faults = find_faults(merge(joined(ball(10), ball(10))), thickness=False)
     assert faults.duplicates == len(ball(10).faces)
     assert faults.floaters == faults.flipped == faults.self_crossings == 0
+
+
+def test_needles_within_a_flat_face_are_none_and_bent_ones_are() -> None:
+    """A cap of two thousand corners is cut into needles, and shades as one face."""
+    t = np.linspace(0, 2 * np.pi, 2000, endpoint=False)
+    round_plate = non_zero([np.column_stack([50 * np.cos(t), 30 * np.sin(t)])]).extrude(3)
+    assert find_faults(mesh_of(round_plate), thickness=False).needles == 0
+    whole = ball(20, 2)
+    a, b, c = whole.faces[0]
+    # A place near an edge, and a little above its face.
+    place = (whole.vertices[a] + whole.vertices[b]) / 2
+    place = place * 1.0001 + (whole.vertices[c] - place) * 9e-4
+    cut = [[a, b, len(whole.vertices)], [b, c, len(whole.vertices)], [c, a, len(whole.vertices)]]
+    faces = np.vstack([whole.faces[1:], cut]).astype(np.int32)
+    bent = Mesh(np.vstack([whole.vertices, place[None]]).astype(np.float32), faces)
+    assert find_faults(bent, thickness=False).needles >= 1

@@ -45,7 +45,7 @@ def test_a_figure_that_was_begun_is_a_relief_again_when_it_is_undone(shelf: Page
     expect(trail(page, "Finish")).to_contain_text("closed")
     page.get_by_role("button", name="figure", exact=True).click()
     expect(trail(page, "Figure")).to_be_visible()
-    expect(trail(page, "Finish")).to_contain_text("closed")
+    expect(trail(page, "Finish")).to_contain_text("triangles")
     page.keyboard.press("Control+z")
     expect(trail(page, "Form")).to_contain_text("100 × 100 mm")
 

@@ -141,6 +141,34 @@ def test_a_job_can_be_called_off(client: TestClient) -> None:
     assert client.get(f"/api/pieces/{piece['id']}").status_code == 200
 
 
+def test_several_steps_are_undone_and_redone_at_once(client: TestClient) -> None:
+    piece = bring(client).json()
+    url = f"/api/pieces/{piece['id']}"
+    for depth in (5, 6, 7):
+        change = {"recipe": with_depth(piece, depth), "label": f"depth {depth}"}
+        now = client.put(f"{url}/recipe", json=change).json()
+    told = client.get(f"{url}/history").json()
+    assert told["here"] == 4
+    assert [one["label"] for one in told["revisions"]][1:] == ["depth 5", "depth 6", "depth 7"]
+    assert told["revisions"][0]["made"].endswith(("Z", "+00:00"))
+    back = client.post(f"{url}/undo?steps=2&state={now['state']}").json()
+    assert (back["undo"], back["redo"]) == ("depth 5", "depth 6")
+    assert client.get(f"{url}/history").json() == told | {"here": 2}
+    # Further than there is: to the end. From another state: not at all.
+    assert client.post(f"{url}/redo?steps=99").json()["recipe"] == now["recipe"]
+    assert client.post(f"{url}/undo?steps=3&state={back['state']}").status_code == 409
+    assert client.post(f"{url}/undo?steps=0").status_code == 422
+    assert client.get("/api/pieces/nobody/history").status_code == 404
+
+
+def test_a_file_of_no_known_kind_is_answered_with_all_that_can_be_brought(
+    client: TestClient,
+) -> None:
+    error = bring(client, b"a letter", "Letter.DOCX").json()["error"]
+    assert error["what"] == "Letter.DOCX"
+    assert all(kind in error["remedy"] for kind in ("PNG", "SVG", "DXF", "STL", "3MF", "ZIP"))
+
+
 def test_undo_rename_duplicate_delete_restore(client: TestClient) -> None:
     piece = bring(client).json()
     url = f"/api/pieces/{piece['id']}"

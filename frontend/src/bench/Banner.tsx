@@ -1,6 +1,6 @@
 import type { ErrorDetail } from "../api/client";
 import { Button } from "../shared/Button";
-import { sentence } from "../shared/notices";
+import { named, sentence } from "../shared/notices";
 import { askAgain, useOlds } from "../shared/old";
 import { passing } from "../shared/passing";
 import type { OpenPiece } from "./usePiece";
@@ -72,7 +72,7 @@ export function Banner({ open }: { open: OpenPiece }) {
       {[...reasons.values()].map(({ why, what }) => (
         <div className="banner-line" key={JSON.stringify(why)}>
           <span>
-            <strong>{sentence(why.what)}</strong>: {why.why}. {why.remedy}.
+            <strong>{named(why.what)}</strong>: {why.why}. {why.remedy}.
             <Before what={what} />
           </span>
           {passing(why) && (

@@ -16,6 +16,8 @@ import { askDraft, type ShownMesh } from "./usePieceMesh";
 
 const SOFTWARE = drawsInSoftware();
 const IN_FRONT = new Vector3(0.3, -1, 0.55).normalize();
+/** Around the piece in its cell, above the button. */
+const ROOM = 1.2;
 const ABOVE = new Vector3(0.2, -0.8, 1).normalize();
 
 interface Props {
@@ -72,8 +74,8 @@ export function TrialView({ trial, recipe, figures, edit }: Props) {
       <div className="trial-cells" style={{ gridTemplate: `repeat(${rows}, 1fr) / repeat(${cols}, 1fr)` }}>
         {variants.map(({ value, decoration }, n) => (
           <div key={value}>
-            {!shown[n] && <span className="quiet">making it</span>}
-            {refused(shown[n], trial) && <span className="quiet trial-refused">{refused(shown[n], trial)}</span>}
+            {!shown[n] && <span className="trial-word">making it</span>}
+            {refused(shown[n], trial) && <span className="trial-word state-wrong">{refused(shown[n], trial)}</span>}
             <Button size="sm" variant="plain" disabled={!shown[n] || Boolean(refused(shown[n], trial))} onClick={() => take(decoration)}>
               Take <span className="mono">{mm(value, 2)} mm</span>
             </Button>
@@ -102,7 +104,7 @@ function SideBySide({ shown, rows, cols, standing }: { shown: (ShownMesh | undef
     first.geometry.computeBoundingSphere();
     const ball = first.geometry.boundingSphere ?? new Sphere(new Vector3(), 50);
     const aspect = size.width / cols / (size.height / rows);
-    const away = (ball.radius * 0.9) / Math.sin((camera.fov * Math.PI) / 360) / Math.min(1, aspect);
+    const away = (ball.radius * ROOM) / Math.sin((camera.fov * Math.PI) / 360) / Math.min(1, aspect);
     camera.position.copy(ball.center).addScaledVector(standing ? IN_FRONT : ABOVE, away);
     camera.near = away / 50;
     camera.far = away * 20;

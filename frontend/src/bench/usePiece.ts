@@ -16,7 +16,7 @@ const POLL_MS = 3000;
 export interface OpenPiece extends Keeping {
   loading: boolean;
   edit: (change: (recipe: Recipe) => Recipe, label: string, resting: boolean) => void;
-  step: (way: "undo" | "redo") => void;
+  step: (way: "undo" | "redo", steps?: number) => void;
   rename: (name: string) => void;
   /** Takes what is typed and waits until everything is kept; says so where that cannot be. */
   settle: () => Promise<boolean>;
@@ -100,12 +100,12 @@ export function usePiece(pieceId: string): OpenPiece {
 type Acts = Omit<OpenPiece, keyof Keeping | "loading">;
 
 function actsOn(keeper: PieceKeeper): Acts {
-  async function step(way: "undo" | "redo") {
+  async function step(way: "undo" | "redo", steps = 1) {
     // A number that was refused is what is taken back first.
     if (way === "undo" && dropRefused()) return;
     await takeTyped();
     if (way === "undo" && dropRefused()) return;
-    keeper.step(way);
+    keeper.step(way, steps);
   }
   async function settle() {
     await takeTyped();
@@ -117,7 +117,7 @@ function actsOn(keeper: PieceKeeper): Acts {
   }
   return {
     edit: (change, label, resting) => keeper.edit(change, label, resting, handedOn()),
-    step: (way) => void step(way),
+    step: (way, steps) => void step(way, steps),
     rename: keeper.rename,
     settle,
     again: () => void keeper.again(),

@@ -24,3 +24,10 @@ export function day(when: string): string {
     year: sameYear ? undefined : "numeric",
   });
 }
+
+/** The time of day, and the day where it is another. */
+export function moment(when: string): string {
+  const time = new Date(when).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const named = day(when);
+  return named === "today" ? time : `${named}, ${time}`;
+}

@@ -29,10 +29,13 @@ export const useNotices = create<Notices>((set) => ({
 
 export const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
+/** What it is about as it begins a sentence; a file keeps its letters. */
+export const named = (what: string) => (/\.\w{1,5}$/.test(what) ? what : sentence(what));
+
 /** Show what was refused, why, and what to do. */
 export function showRefused({ kind, what, why, remedy }: ErrorDetail) {
   if (kind === "cancelled") return; // by whoever would be told
-  useNotices.getState().show({ tone: "error", title: sentence(what), text: `${sentence(why)}. ${remedy}.` });
+  useNotices.getState().show({ tone: "error", title: named(what), text: `${sentence(why)}. ${remedy}.` });
 }
 
 /** Show an error of any kind the same way. */

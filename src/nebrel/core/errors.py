@@ -38,6 +38,10 @@ class UnreadableFile(NebrelError):
     kind = "unreadable_file"
 
 
+class UnknownFile(UnreadableFile):
+    """A file is of no kind that is known where it was brought."""
+
+
 class TooLarge(NebrelError):
     """Reading or computing it would pass a limit on pixels, triangles or bytes."""
 

@@ -76,6 +76,23 @@ _RECIPE = type_coerce(RevisionRow.recipe, String)
 
 
 @dataclass(frozen=True)
+class Revision:
+    """One state of a piece: what was done last, and when (UTC)."""
+
+    number: int
+    label: str
+    made: datetime
+
+
+@dataclass(frozen=True)
+class History:
+    """The revisions of a piece, and the number of the one it stands at."""
+
+    here: int
+    revisions: tuple[Revision, ...]
+
+
+@dataclass(frozen=True)
 class Piece:
     """A piece as it stands now.
 
@@ -503,28 +520,44 @@ class Store(KeptFiles):
             text = _recipe_text(session, row, row.position)
             return _state(row, text) + _linked_state(session, text), row.name
 
-    def undo(self, piece_id: str, state: str | None = None) -> Piece:
-        """Go back one revision; at the first one nothing happens.
+    def undo(self, piece_id: str, state: str | None = None, steps: int = 1) -> Piece:
+        """Go back some revisions, as far as there are any; at the first one nothing happens.
 
         Parameters
         ----------
         state : the one that is to be left; raises Conflict when it is another by now
         """
-        return self._step(piece_id, -1, state)
+        return self._step(piece_id, -steps, state)
 
-    def redo(self, piece_id: str, state: str | None = None) -> Piece:
-        """Go forward one revision; at the last one nothing happens. As `undo`."""
-        return self._step(piece_id, 1, state)
+    def redo(self, piece_id: str, state: str | None = None, steps: int = 1) -> Piece:
+        """Go forward some revisions; at the last one nothing happens. As `undo`."""
+        return self._step(piece_id, steps, state)
 
     def _step(self, piece_id: str, way: int, state: str | None) -> Piece:
         with transaction(self._sessions) as session:
             row = _get(session, piece_id)
             if state is not None:
                 _check_state(row, _recipe_text(session, row, row.position), None, state)
-            if row.position + way in _labels(session, row):
-                row.position += way
+            own = select(RevisionRow.number).where(RevisionRow.piece_id == row.id)
+            there = session.scalars(own).all()
+            to = min(max(row.position + way, min(there)), max(there))
+            if to != row.position:
+                row.position = to
                 row.changed = now()
             return _piece(session, row)
+
+    def history(self, piece_id: str) -> History:
+        """The revisions that can be gone to, the oldest first. Raises NotFound."""
+        with reading(self._sessions) as session:
+            row = _get(session, piece_id)
+            own = select(RevisionRow.number, RevisionRow.label, RevisionRow.created)
+            found = session.execute(
+                own.where(RevisionRow.piece_id == row.id).order_by(RevisionRow.number)
+            )
+            revisions = tuple(
+                Revision(number, label or "change", made) for number, label, made in found
+            )
+            return History(row.position, revisions)
 
     def _purge(self) -> None:
         """Forget what was deleted long ago, and the files that nothing uses any more."""

@@ -15,6 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
 from nebrel.core.choices import StartName
+from nebrel.core.errors import UnknownFile
 from nebrel.core.formats.drawing import is_drawing
 from nebrel.core.formats.meshes import is_mesh
 from nebrel.core.formats.png import encode_png
@@ -29,6 +30,7 @@ from nebrel.web.errors import detail, refusals
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
     Change,
+    HistoryOut,
     JobOut,
     LengthIn,
     LengthOut,
@@ -55,6 +57,13 @@ router = APIRouter(prefix="/api", responses=refusals(403, 404, 408, 409, 413, 41
 async def version() -> dict[str, str]:
     """Which version answers."""
     return {"version": __version__}
+
+
+Steps = Annotated[int, Query(ge=1, le=10_000)]
+_BRING = (
+    "Bring a picture (PNG, JPEG, TIFF, WebP, BMP or GIF), a drawing (SVG or DXF), "
+    "a mesh (STL, 3MF, OBJ, PLY, GLB, glTF or OFF), or a piece saved as ZIP"
+)
 
 
 @router.post("/length")
@@ -92,7 +101,10 @@ def create_piece(
     file.file.seek(0)
     if is_drawing(head, filename):
         return PieceOut.made_of(desk.store.create_from_drawing(file.file, filename, name))
-    info = desk.store.add_picture(file.file, filename)
+    try:
+        info = desk.store.add_picture(file.file, filename)
+    except UnknownFile as error:
+        raise UnknownFile(filename, "it is nothing that a piece begins with", _BRING) from error
     return PieceOut.made_of(desk.store.create_piece(info, name))
 
 
@@ -194,15 +206,21 @@ def state(desk: OnDesk, piece_id: str) -> StateOut:
 
 
 @router.post("/pieces/{piece_id}/undo")
-def undo(desk: OnDesk, piece_id: str, state: str | None = None) -> PieceOut:
-    """Back one revision; with a state, only from that one."""
-    return PieceOut.made_of(desk.store.undo(piece_id, state))
+def undo(desk: OnDesk, piece_id: str, state: str | None = None, steps: Steps = 1) -> PieceOut:
+    """Back some revisions; with a state, only from that one."""
+    return PieceOut.made_of(desk.store.undo(piece_id, state, steps))
 
 
 @router.post("/pieces/{piece_id}/redo")
-def redo(desk: OnDesk, piece_id: str, state: str | None = None) -> PieceOut:
-    """Forward one revision; with a state, only from that one."""
-    return PieceOut.made_of(desk.store.redo(piece_id, state))
+def redo(desk: OnDesk, piece_id: str, state: str | None = None, steps: Steps = 1) -> PieceOut:
+    """Forward some revisions; with a state, only from that one."""
+    return PieceOut.made_of(desk.store.redo(piece_id, state, steps))
+
+
+@router.get("/pieces/{piece_id}/history")
+def history(desk: OnDesk, piece_id: str) -> HistoryOut:
+    """The states that can be undone and redone to."""
+    return HistoryOut.of(desk.store.history(piece_id))
 
 
 @router.post("/preview", response_class=Response, responses={200: {"content": {_GLB: {}}}})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, Field
 
@@ -19,7 +19,7 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.store.facts import MeshFacts, PictureFacts
 from nebrel.store.kept_files import PictureInfo
 from nebrel.store.motifs import Motif
-from nebrel.store.store import Card, Piece
+from nebrel.store.store import Card, History, Piece
 from nebrel.web.errors import ErrorDetail
 
 
@@ -135,6 +135,30 @@ class StateOut(BaseModel):
 
     state: str
     name: str
+
+
+class RevisionOut(BaseModel):
+    """One state of a piece: what was done last, and when."""
+
+    number: int
+    label: str
+    made: datetime
+
+
+class HistoryOut(BaseModel):
+    """The states of a piece that can be gone to, the oldest first."""
+
+    here: int = Field(description="the number of the one it stands at")
+    revisions: list[RevisionOut]
+
+    @classmethod
+    def of(cls, history: History) -> Self:
+        """The same as the store keeps it."""
+        made = [
+            RevisionOut(number=one.number, label=one.label, made=one.made.replace(tzinfo=UTC))
+            for one in history.revisions
+        ]
+        return cls(here=history.here, revisions=made)
 
 
 class StartsOut(BaseModel):

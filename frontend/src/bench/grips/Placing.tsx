@@ -90,6 +90,8 @@ function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   );
   if (!one || !proxy) return null;
 
+  const gesture = laying === "draw" ? "size and turn" : "place";
+
   function put(part: Partial<Decoration>, label: string, still: boolean) {
     edit(change(decorations, (now) => now.map((old) => (old.id === one?.id ? ({ ...old, ...part } as Decoration) : old))), label, still);
   }
@@ -115,19 +117,19 @@ function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
     if (controls) controls.enabled = false;
     const at = placeOf(event.point);
     held.current = { at, normal: event.face.normal.clone(), step: one, part: { at } };
-    put(held.current.part, "place", false);
+    put(held.current.part, gesture, false);
   }
 
   function move(event: ThreeEvent<PointerEvent>) {
     if (!held.current || !event.face) return;
     event.stopPropagation();
     held.current.part = laying === "draw" ? drawn(held.current, event.point, sizeMm) : { at: placeOf(event.point) };
-    put(held.current.part, "place", false);
+    put(held.current.part, gesture, false);
   }
 
   function letGo() {
     if (controls) controls.enabled = true;
-    if (held.current) put(held.current.part, laying === "draw" ? "size and turn" : "place", true);
+    if (held.current) put(held.current.part, gesture, true);
     held.current = undefined;
   }
 

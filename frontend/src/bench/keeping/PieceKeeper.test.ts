@@ -55,10 +55,10 @@ class FakeServer implements Server {
       this.push(next, body.label, body.amend);
       return this.piece();
     });
-  step: Server["step"] = (way, state) =>
+  step: Server["step"] = (way, state, steps) =>
     this.answer(way, () => {
       this.check(state);
-      this.at = Math.min(this.history.length - 1, Math.max(0, this.at + (way === "undo" ? -1 : 1)));
+      this.at = Math.min(this.history.length - 1, Math.max(0, this.at + (way === "undo" ? -steps : steps)));
       return this.piece();
     });
   rename = (name: string) =>
@@ -138,6 +138,20 @@ describe("in order", () => {
     keeper.edit(set({ backing: 2 }), "backing", true);
     await settled();
     expect(server.now).toEqual({ depth: 3, backing: 2 });
+  });
+
+  test("several steps are gone back at once, and forward again", async () => {
+    const keeper = await opened();
+    for (const depth of [4, 5, 6]) {
+      keeper.edit(set({ depth }), `depth ${depth}`, true);
+      await settled();
+    }
+    keeper.step("undo", 2);
+    await settled();
+    expect(doc(keeper.snapshot().recipe)).toEqual({ depth: 4, backing: 1 });
+    keeper.step("redo", 2);
+    await settled();
+    expect(doc(keeper.snapshot().recipe)).toEqual({ depth: 6, backing: 1 });
   });
 
   test("an undo after an edit undoes that edit, and an edit made meanwhile stands on the answer", async () => {

@@ -21,7 +21,7 @@ export interface Edit {
   refused?: (detail: ErrorDetail) => void;
 }
 
-type Deed = Edit | { do: "undo" | "redo" } | { do: "rename"; name: string };
+type Deed = Edit | { do: "undo" | "redo"; steps: number } | { do: "rename"; name: string };
 
 /** What a window keeps over a reload while the server has not got it. */
 export interface Unsaved {
@@ -38,7 +38,7 @@ export interface Server {
   get: () => Promise<Piece>;
   state: () => Promise<{ state: string; name: string }>;
   change: (body: { recipe: Recipe; label: string; state: string; amend: boolean }, leaving: boolean) => Promise<Piece>;
-  step: (way: "undo" | "redo", state: string) => Promise<Piece>;
+  step: (way: "undo" | "redo", state: string, steps: number) => Promise<Piece>;
   rename: (name: string) => Promise<Piece>;
   restore: () => Promise<unknown>;
   /** Why a call failed. */
@@ -265,7 +265,8 @@ export class PieceKeeper {
     void this.run();
   }
 
-  step = (way: "undo" | "redo") => {
+  /** Goes back, or forward again, so many steps. */
+  step = (way: "undo" | "redo", steps = 1) => {
     this.close();
     if (this.theirs || this.gone) return;
     // What the server has not got is undone here: it may be what it chokes on.
@@ -279,7 +280,7 @@ export class PieceKeeper {
       this.tell();
       return;
     }
-    this.queue.push({ do: way });
+    this.queue.push({ do: way, steps });
     this.tell();
     void this.run();
   };
@@ -330,7 +331,7 @@ export class PieceKeeper {
   private send(deed: Deed, piece: Piece, leaving = false): Promise<Piece> {
     const { server } = this.options;
     if (deed.do === "rename") return server.rename(deed.name);
-    if (deed.do !== "edit") return server.step(deed.do, piece.state);
+    if (deed.do !== "edit") return server.step(deed.do, piece.state, deed.steps);
     const amend = deed.typing !== undefined && deed.typing === this.lastTyping?.typing && piece.state === this.lastTyping.state;
     return server.change({ recipe: deed.recipe, label: deed.label, state: piece.state, amend }, leaving);
   }
@@ -473,7 +474,7 @@ export class PieceKeeper {
       if (mine) {
         const step = await server.change({ recipe: mine.recipe, label: mine.label, state: theirs.state, amend: false }, false);
         if (step.state !== theirs.state) {
-          fresh = await server.step("undo", step.state);
+          fresh = await server.step("undo", step.state, 1);
           waits = true;
         }
       }

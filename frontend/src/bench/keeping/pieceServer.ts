@@ -18,8 +18,8 @@ export function pieceServer(pieceId: string): Server {
           keepalive: leaving && JSON.stringify(body).length < MOST_LEAVING,
         }),
       ),
-    step: (way, state) => {
-      const params = { ...path, query: { state } };
+    step: (way, state, steps) => {
+      const params = { ...path, query: { state, steps } };
       return takeAs<Piece>(
         way === "undo"
           ? api.POST("/api/pieces/{piece_id}/undo", { params })

@@ -18,6 +18,7 @@ from nebrel.core.mesh.rows import unique_rows
 Ints = NDArray[np.int64]
 _LEAST_FACES = 4  # of a body
 _NEEDLE = 1e-3  # height by length
+_FLAT_TURN, _EDGE_TURN = np.radians(1.0), np.radians(30.0)
 _FLAT = 1e-5  # the same: no more than single precision leaves of nothing
 _RAYS = (500, 5_000, 50_000)  # after which the thinnest so far is looked at
 _MOST_RAYS = 100_000
@@ -36,7 +37,7 @@ class Faults:
         out
     nonmanifold_edges : edges of three faces or more
     degenerate : faces without an area
-    needles : faces far longer than high
+    needles : faces far longer than high, but for those within flat faces
     duplicates : faces that are there already
     self_crossings : faces that another passes through
     floaters : bodies inside another body
@@ -72,10 +73,11 @@ def find_faults(mesh: Mesh, thickness: bool = True) -> Faults:
     faces = mesh.faces.astype(np.int64)
     corners = mesh.vertices[mesh.faces].astype(np.float64)
     flat = without_area(corners) | same_corner(faces)
-    needles = ~flat & (heights(corners) < _NEEDLE)
     real = np.flatnonzero(~same_corner(faces))
     doubles = real[repeated(faces[real])]
     edges = Edges.of_faces(faces[real])
+    needles = ~flat & (heights(corners) < _NEEDLE)
+    needles[real] &= ~_within_flats(corners[real], edges)
     # What is there twice would part every body into its faces.
     single = np.setdiff1d(real, doubles) if len(doubles) else real
     once = Edges.of_faces(faces[single]) if len(doubles) else edges
@@ -184,6 +186,32 @@ class Edges:
         return [loop for loop in found if len(loop) >= 3]
 
 
+def _within_flats(corners: NDArray[np.float64], edges: Edges) -> NDArray[np.bool_]:
+    """Which triangles (F, 3, 3) go on flat, or end at an edge: those shade as what is around."""
+    one, two = _beside(edges)
+    f, g = one // 3, two // 3
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    sides = corners - np.roll(corners, -1, axis=1)
+    high = heights(corners) * np.sqrt((sides**2).sum(axis=2).max(axis=1))
+    angle = np.arccos(np.clip(np.einsum("ij,ij->i", normals[f], normals[g]), -1, 1))
+    # What single precision leaves of a place turns what is thin.
+    rounding = np.finfo(np.float32).eps * np.abs(corners).max(initial=0.0)
+    within = _FLAT_TURN + rounding / np.maximum(np.minimum(high[f], high[g]), 1e-300)
+    bent = (angle > within) & (angle < _EDGE_TURN)
+    found = np.ones(len(corners), bool)
+    found[f[bent]] = found[g[bent]] = False
+    return found
+
+
+def _beside(edges: Edges) -> tuple[Ints, Ints]:
+    """Pairs of halves at the edges of two faces; a half of face f is 3f to 3f + 2."""
+    order = np.argsort(edges.edge, kind="stable")
+    first = np.cumsum(edges.uses) - edges.uses
+    pairs = first[edges.uses == 2]
+    return order[pairs], order[pairs + 1]
+
+
 def without_area(corners: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Which triangles (F, 3, 3) have none: all corners on a line."""
     return heights(corners) < _FLAT
@@ -219,10 +247,7 @@ def oriented(
     count = len(faces)
     if not count:
         return np.zeros(0, np.int64), np.zeros(0, bool)
-    order = np.argsort(edges.edge, kind="stable")
-    first = np.cumsum(edges.uses) - edges.uses
-    pairs = first[edges.uses == 2]
-    one, two = order[pairs], order[pairs + 1]
+    one, two = _beside(edges)
     f, g = one // 3, two // 3
     _, body = label_components(count, f, g)
     # Each face twice, as it is and turned: what fits together shares a label.

@@ -39,14 +39,18 @@ class MeshFinding:
 
 
 _KINDS: dict[str, tuple[Literal["note", "caution", "wrong"], str, str]] = {
-    "holes": ("wrong", "{} hole", "what is inside it is not told from outside"),
+    "holes": ("wrong", "{} hole", "inside is not told from outside"),
     "flipped": ("wrong", "{} face that looks the wrong way", "printed inside out there"),
-    "nonmanifold_edges": ("wrong", "{} edge of three faces or more", "no body has one"),
+    "nonmanifold_edges": ("wrong", "{} edge of three faces or more", "no body has such an edge"),
     "self_crossings": ("wrong", "{} face that another passes through", "slices cross there"),
-    "duplicates": ("caution", "{} face that is there twice", "it belongs to no body"),
-    "degenerate": ("caution", "{} face without an area", "other programs stumble over it"),
-    "needles": ("note", "{} face far longer than high", "it shades badly, and smooths badly"),
-    "floaters": ("caution", "{} part that lies inside another", "it is printed into the solid"),
+    "duplicates": ("caution", "{} face that is there twice", "no body has a face twice"),
+    "degenerate": ("caution", "{} face without an area", "other programs stumble there"),
+    "needles": (
+        "note",
+        "{} face far longer than high",
+        "it shades badly there",
+    ),
+    "floaters": ("caution", "{} part that lies inside another", "printed into the solid"),
 }
 _FAULTS: dict[str, Fault] = {
     "holes": "holes",

@@ -19,6 +19,8 @@ def with_colours_of(mesh: Mesh, like: Mesh) -> Mesh:
     """
     if like.colours is None:
         return mesh if mesh.colours is None else replace(mesh, colours=None)
+    if (like.colours == like.colours[:1]).all():
+        return replace(mesh, colours=np.repeat(like.colours[:1], len(mesh.vertices), axis=0))
     near = Nearby.of(like)
     _, at, place = near.nearest(mesh.vertices)
     a, b, c = (near.corners[at, k] for k in range(3))

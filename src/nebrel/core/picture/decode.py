@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 
 from nebrel.core.data import Picture
-from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
+from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnknownFile, UnreadableFile
 from nebrel.core.formats.heights import HeightsScale, as_heights, read_scale
 from nebrel.core.picture import read_tiff
 from nebrel.core.picture.read_png import SIGNATURE, check_rows, read_png16
@@ -108,7 +108,7 @@ def decode(source: Path | bytes, name: str = "", limits: PictureLimits | None = 
     except NebrelError:
         raise
     except UnidentifiedImageError as error:
-        raise UnreadableFile(name, "it is not a picture that can be read here", _READS) from error
+        raise UnknownFile(name, "it is not a picture that can be read here", _READS) from error
     except (MemoryError, cv2.error) as error:
         raise UnreadableFile(name, "its pixels cannot be decoded", _SAVE_AGAIN) from error
     except Exception as error:  # readers raise whatever they please on a damaged file

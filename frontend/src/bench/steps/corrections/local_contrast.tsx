@@ -15,7 +15,7 @@ function LocalContrastEditor({ step, set }: Editing<"local_contrast">) {
 export const localContrast: CorrectionStep<"local_contrast"> = {
   name: "Local contrast",
   purpose: "details stand out more",
-  also: "sharpen, clarity",
+  also: "sharpen",
   group: "Tones",
   figure: (step) => mm(step.amount),
   fresh: () => ({ amount: 0.8 }),

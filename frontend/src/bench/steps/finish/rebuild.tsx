@@ -17,7 +17,7 @@ function RebuildEditor(props: Editing<"rebuild">) {
 export const rebuild: Finishing<"rebuild"> = {
   name: "Rebuild",
   purpose: "from a grid of voxels: closed, joined, grown or shrunk",
-  also: "remesh, voxels, offset, shrinkwrap",
+  also: "remesh, voxels, offset",
   group: "Mend",
   figure: (step) => `${mm(step.voxel.mm, 2)} mm`,
   near: true,
