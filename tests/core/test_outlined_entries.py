@@ -27,7 +27,8 @@ from nebrel.core.recipe.companions import part_of
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe
-from nebrel.core.recipe.starts import is_untouched, look_at, start, suggest, trace_tones
+from nebrel.core.recipe.starts import is_untouched, start, trace_tones
+from nebrel.core.recipe.suits import look_at, ranked
 from tests.core.test_cutters import cut_at
 from tests.rays import highest_hits
 from tests.shapes import cover, ellipse
@@ -340,26 +341,34 @@ def test_sheets_are_saved_together_and_apart(tmp_path: Any) -> None:
     assert (tmp_path / "sheets.svg").read_text().count("<g id=") == 3
 
 
+def sized(_: Recipe) -> tuple[float, float]:
+    return 100.0, 100.0 * (ROWS - 1) / (COLS - 1)
+
+
+def best(tone: Floats) -> str:
+    return ranked(look_at(tone, None, None))[0][0]
+
+
 def test_every_start_makes_a_closed_piece_and_is_taken_from_a_fresh_one() -> None:
     tone = ring_and_disc()
     fresh = default_recipe("0" * 64, ROWS, COLS, "ring.png")
     assert is_untouched(fresh)
     seen = look_at(tone, None, None)
     assert seen.of == "dark"
-    assert suggest(seen)[0] == "cut-out"
+    assert ranked(seen)[0][0] == "cut-out"
     for name in ("light panel", "flat tones", "cut-out", "cutter", "stamp", "stencil"):
-        begun = start(fresh, name, seen, lambda: tone)
+        begun = start(fresh, name, seen, lambda: tone, sized)
         assert not is_untouched(begun), name
         mesh = made(begun)[1]
         assert mesh.body_count == 1, name
-        assert start(begun, "relief", seen, lambda: tone).relief.art == fresh.relief.art
+        assert start(begun, "relief", seen, lambda: tone, sized).relief.art == fresh.relief.art
 
 
 @pytest.mark.parametrize("name", ["light panel", "cut-out", "cutter", "stamp", "stencil"])
 def test_every_start_is_made_of_a_shape_without_a_hole(name: str) -> None:
     tone = (1 - cover(ellipse((150, 120), 70, 55), ROWS, COLS)).astype(np.float32)
     fresh = default_recipe("0" * 64, ROWS, COLS, "round.png")
-    begun = start(fresh, name, look_at(tone, None, None), lambda: tone)
+    begun = start(fresh, name, look_at(tone, None, None), lambda: tone, sized)
     done, mesh = made(begun, tone)
     assert mesh.body_count == 1
     if name == "cutter":
@@ -369,13 +378,13 @@ def test_every_start_is_made_of_a_shape_without_a_hole(name: str) -> None:
 
 def test_what_suits_a_picture_is_said_with_its_reason() -> None:
     smooth = np.linspace(0, 1, 200 * 200, dtype=np.float32).reshape(200, 200)
-    assert suggest(look_at(smooth, None, None))[0] == "relief"
+    assert best(smooth) == "relief"
     colours = np.stack([smooth, 1 - smooth, smooth * 0], axis=2)
-    name, why = suggest(look_at(smooth, None, colours))
+    name, why = ranked(look_at(smooth, None, colours))[0]
     assert name == "light panel"
     assert "coloured" in why
     steps = np.repeat(np.array([0, 0.5, 1], np.float32), 80)[None].repeat(200, 0)
-    assert suggest(look_at(steps, None, None))[0] == "flat tones"
+    assert best(steps) == "flat tones"
     light_on_dark = 1 - ring_and_disc()
     assert look_at(light_on_dark, None, None).of == "light"
     kept = look_at(smooth, ring_and_disc(), None)
@@ -388,7 +397,7 @@ def test_flat_tones_become_entries_that_hold_each_other() -> None:
     tone[40:80, 20:80] = 0
     fresh = default_recipe("0" * 64, 120, 160, "badge.png")
     seen = look_at(tone, None, None)
-    found = trace_tones(fresh, seen, lambda: tone)
+    found = trace_tones(fresh, seen, lambda: tone, sized)
     assert [entry.name for entry in found.relief.art.build_up[1:]] == ["Tone 1", "Tone 2"]
     maker = Evaluator(lambda _: Picture(tone))
     body, lines = (maker.outline(found, entry.id) for entry in found.relief.art.build_up[1:])

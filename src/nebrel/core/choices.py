@@ -42,7 +42,7 @@ FORMS: tuple[FormKind, ...] = get_args(FormKind)
 """What heights are laid on."""
 
 StartName = Literal[
-    "relief", "light panel", "flat tones", "cut-out", "cutter", "stamp", "stencil", "figure"
+    "relief", "light panel", "flat tones", "cut-out", "cutter", "stamp", "stencil", "coin", "figure"
 ]
 STARTS: tuple[StartName, ...] = get_args(StartName)
 """What a piece that just arrived may be set up for."""

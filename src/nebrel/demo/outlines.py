@@ -10,7 +10,8 @@ from nebrel.core.choices import StartName
 from nebrel.core.data import Floats
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import default_recipe, load_recipe
-from nebrel.core.recipe.starts import Seen, start
+from nebrel.core.recipe.starts import start
+from nebrel.core.recipe.suits import Seen
 from nebrel.demo.pictures import as_png, comet_shape, dome_badge, orbit_mark
 from nebrel.store import Store
 
@@ -85,7 +86,9 @@ def _begin(
     info = store.add_picture(as_png(shape.tone, 8), shape.filename)
     fresh = default_recipe(info.sha256, info.rows, info.cols, shape.filename)
     seen = Seen("dark", (0.0, 1.0), 0.3, False)
-    document = start(fresh, purpose, seen, lambda: shape.tone).model_dump(mode="json")
+    size = shape.wide_mm, shape.wide_mm * shape.tone.shape[0] / shape.tone.shape[1]
+    begun = start(fresh, purpose, seen, lambda: shape.tone, lambda _: size)
+    document = begun.model_dump(mode="json")
     own = document["begins"]["art"]
     own["picture"] |= {"along": "wide", "side": Length(mm=shape.wide_mm).model_dump()}
     own |= art or {}

@@ -161,12 +161,18 @@ class HistoryOut(BaseModel):
         return cls(here=history.here, revisions=made)
 
 
+class SuitedOut(BaseModel):
+    """A start, and why it suits."""
+
+    start: StartName
+    why: str
+
+
 class StartsOut(BaseModel):
     """What a piece may be set up for."""
 
     untouched: bool = Field(description="nothing of it was set up yet")
-    suits: StartName
-    why: str
+    suited: list[SuitedOut] = Field(description="what suits it, the best first; none once touched")
 
 
 class LengthIn(BaseModel):

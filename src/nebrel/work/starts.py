@@ -7,27 +7,34 @@ from typing import Any
 from nebrel.core.choices import StartName
 from nebrel.core.links.runner import Progress
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.starts import Seen, drawn_in, is_untouched, look_at, start, trace_tones
-from nebrel.core.recipe.starts import suggest as suits
+from nebrel.core.recipe.starts import is_untouched, start, trace_tones
+from nebrel.core.recipe.suits import DRAWN, Seen, drawn_in, look_at, ranked
 from nebrel.work.tasks import Worker
 
 
 def suggest(worker: Worker, _: Progress, *, recipe: Recipe) -> dict[str, Any]:
-    """The start that suits the picture of a recipe, and why; only where nothing is set up yet."""
+    """The starts that suit a recipe, and why; only where nothing is set up yet."""
     if not is_untouched(recipe):
-        return {"untouched": False, "suits": "relief", "why": ""}
+        return {"untouched": False, "suited": []}
     if drawn_in(recipe) is not None:
-        why = "it is a drawing, whose outlines are exact"
-        return {"untouched": True, "suits": "cut-out", "why": why}
-    name, why = suits(_seen(worker, recipe))
-    return {"untouched": True, "suits": name, "why": why}
+        found = DRAWN
+    else:
+        found = ranked(_seen(worker, recipe))
+    suited = [{"start": name, "why": why} for name, why in found]
+    return {"untouched": True, "suited": suited}
 
 
 def begin(worker: Worker, _: Progress, *, recipe: Recipe, purpose: StartName) -> dict[str, Any]:
     """The document of a recipe set up for a purpose."""
     evaluator = worker.evaluator
     seen = _seen(worker, recipe)
-    found = start(recipe, purpose, seen, lambda: evaluator.correct(recipe, "screen").work.tone)
+    found = start(
+        recipe,
+        purpose,
+        seen,
+        lambda: evaluator.correct(recipe, "screen").work.tone,
+        lambda one: evaluator.correct(one, "screen").work.size_mm,
+    )
     return found.model_dump(mode="json")
 
 

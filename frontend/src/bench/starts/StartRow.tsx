@@ -2,11 +2,11 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type Recipe, type Schemas, take, takeAs } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { art, fittings, form } from "../at";
-import { showError } from "../../shared/notices";
+import { sentence, showError } from "../../shared/notices";
 import { useBench } from "../benchStore";
 import type { OpenPiece } from "../usePiece";
 
-type Name = Schemas["StartsOut"]["suits"];
+type Name = Schemas["SuitedOut"]["start"];
 
 /** In the order they are offered; what they come to is the core's. */
 const STARTS: [Name, string][] = [
@@ -17,11 +17,12 @@ const STARTS: [Name, string][] = [
   ["cutter", "a wall along the shape that ends in a blade, for dough or clay; mirrored, so that what it cuts is not"],
   ["stamp", "the shape raised and mirrored, on a block with a handle"],
   ["stencil", "the shape cut through a plate, with bridges"],
+  ["coin", "50 mm across, with a rim and words around it; a plain ground is left out"],
   ["figure", "the subject in the round, in its colours"],
 ];
 
 /** Where the trade has a word of its own. */
-const KNOWN_AS: Partial<Record<Name, string>> = { "light panel": "light panel (lithophane)" };
+const KNOWN_AS: Partial<Record<Name, string>> = { "light panel": "light panel (lithophane)", coin: "coin or medal" };
 
 /** What a piece may be set up for, until something was; one undo takes it back. */
 export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["edit"] }) {
@@ -42,17 +43,18 @@ export function StartRow({ recipe, edit }: { recipe: Recipe; edit: OpenPiece["ed
     onError: showError,
   });
   if (!data?.untouched) return null;
+  const [best, next] = data.suited;
   return (
     <section className="start-row" aria-label="Begin as">
       <p className="field-help">
-        {data.suits[0].toUpperCase() + data.suits.slice(1)} would suit it: {data.why}.
+        {sentence(best.start)} would suit it: {best.why}.{next && ` Or ${next.start}: ${next.why}.`}
       </p>
       <span>Begin as</span>
       {STARTS.map(([name, purpose]) => (
         <Button
           key={name}
           size="sm"
-          variant={name === data.suits ? "primary" : "plain"}
+          variant={name === best.start ? "primary" : "plain"}
           title={purpose}
           disabled={begin.isPending}
           onClick={() => begin.mutate(name)}

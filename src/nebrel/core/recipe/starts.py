@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Literal
 
-import numpy as np
-
 from nebrel.core.choices import StartName
 from nebrel.core.data import Floats
-from nebrel.core.picture.flat_tones import find_tones, otsu, recognise_tones
+from nebrel.core.picture.flat_tones import find_tones
 from nebrel.core.recipe.art import Art, Edge
 from nebrel.core.recipe.build_up import (
     DrawingEntry,
@@ -21,85 +18,29 @@ from nebrel.core.recipe.build_up import (
     TonePin,
     TracedEntry,
 )
+from nebrel.core.recipe.coin import Sized, coin
 from nebrel.core.recipe.figure import FigureBegin
 from nebrel.core.recipe.fittings import Handle
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, drawn_recipe
 from nebrel.core.recipe.placed import Bridges, Outlined, Profile, Wall
+from nebrel.core.recipe.suits import Seen, drawn_in
 from nebrel.core.recipe.traced import Trace
 
-_FEW_INK = 0.14  # of the picture: less is lines, not areas
-_COLOURED = 0.06  # mean difference of the channels
-_MOST_FLAT = 8
-_LOOKED_PX = 600_000
 
-
-@dataclass(frozen=True)
-class Seen:
-    """What of a picture a start depends on.
-
-    Attributes
-    ----------
-    of : what of it is the shape
-    tones : flat ones that it consists of; none where its tones run into each other
-    ink : share of the picture that the shape takes
-    coloured : it has colours
-    """
-
-    of: Literal["dark", "light", "kept"]
-    tones: tuple[float, ...]
-    ink: float
-    coloured: bool
-
-
-def look_at(tone: Floats, alpha: Floats | None, colours: Floats | None) -> Seen:
-    """What a corrected picture is like.
-
-    Parameters
-    ----------
-    tone, alpha : (rows, cols), 0 to 1
-    colours : (rows, cols, 3), where it has some
-    """
-    step = max(1, int((tone.size / _LOOKED_PX) ** 0.5))
-    border = np.concatenate([tone[0], tone[-1], tone[:, 0], tone[:, -1]])
-    level = otsu(tone)
-    spread = 0.0
-    if colours is not None:
-        some = colours[::step, ::step]
-        spread = float((some.max(axis=2) - some.min(axis=2)).mean())
-    if alpha is not None and float(alpha.min()) < 0.5 <= float(alpha.max()):
-        return Seen(
-            "kept", tuple(recognise_tones(tone)), float((alpha >= 0.5).mean()), spread > _COLOURED
-        )
-    of: Literal["dark", "light"] = "dark" if float(np.median(border)) >= level else "light"
-    inside = tone < level if of == "dark" else tone >= level
-    return Seen(of, tuple(recognise_tones(tone)), float(inside.mean()), spread > _COLOURED)
-
-
-def suggest(seen: Seen) -> tuple[StartName, str]:
-    """The start that suits a picture, and why."""
-    count = len(seen.tones)
-    if count == 2 and seen.ink < _FEW_INK:
-        return "stamp", "it is line art: thin lines on a plain ground"
-    if count == 2:
-        return "cut-out", "it has two flat tones, so its outline can be traced exactly"
-    if 2 < count <= _MOST_FLAT:
-        return "flat tones", f"it has {count} flat tones, and each can have a height of its own"
-    if seen.coloured and seen.of == "kept":
-        return "figure", "it is a coloured subject cut out of its ground"
-    if seen.coloured:
-        return "light panel", "it is coloured, so its tones are light and shade, not heights"
-    return "relief", "its tones run smoothly into each other, as heights do"
-
-
-def start(recipe: Recipe, name: StartName, seen: Seen, tone: Callable[[], Floats]) -> Recipe:
-    """A recipe set up for a purpose; what is of the picture itself stays.
+def start(
+    recipe: Recipe, name: StartName, seen: Seen, tone: Callable[[], Floats], sized: Sized
+) -> Recipe:
+    """A recipe set up for a purpose; what is of the picture itself stays, but for a coin's.
 
     Parameters
     ----------
     tone : gives the corrected picture, where its tones are needed
+    sized : gives the width and height in mm of the corrected picture of a recipe
     """
     art = recipe.relief.art
+    if name == "coin":
+        return coin(recipe, seen, sized)
     if name == "figure":
         begun = FigureBegin(picture=art.pictured)
         return Recipe.model_validate(
@@ -239,9 +180,3 @@ def is_untouched(recipe: Recipe) -> bool:
     if art.picture.corrections:
         return False
     return art == Art(picture=art.picture, build_up=[own])
-
-
-def drawn_in(recipe: Recipe) -> DrawingEntry | None:
-    """The drawing in a build-up, where there is one."""
-    entries = recipe.relief.art.build_up
-    return next((entry for entry in entries if isinstance(entry, DrawingEntry)), None)
