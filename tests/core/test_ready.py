@@ -13,6 +13,7 @@ from nebrel.core.recipe.ready import READY, BottleBody, footprint_mm, sizes_of
 from nebrel.core.solid.ready import ready_mesh
 
 PI = np.pi
+MUG = {"diameter": 80, "tall": 92, "wall": 3, "floor": 4, "handle": 10, "reach": 32}
 
 
 @pytest.mark.parametrize("kind", READY)
@@ -55,6 +56,24 @@ def test_a_beaker_is_hollow_with_a_floor() -> None:
     assert measure(mesh).volume_mm3 == pytest.approx(PI * (900 * 80 - 784 * 77), rel=1e-3)
 
 
+def test_a_mug_is_a_beaker_with_a_handle_that_ends_in_its_wall() -> None:
+    mesh = ready_mesh("mug", **MUG)
+    report = measure(mesh)
+    assert report.manifold
+    assert report.bodies == 1
+    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
+    assert [*low, *high] == pytest.approx([-40, -40, 0, 72, 40, 92], abs=0.02)
+    # Nothing of the handle is inside.
+    beaker = {"diameter": 80, "top": 80, "tall": 92, "wall": 3, "floor": 4}
+    away = np.hypot(*mesh.vertices[:, :2].T)
+    inside = (away < 38.5) & (mesh.vertices[:, 2] > 5) & (mesh.vertices[:, 2] < 91)
+    assert away[inside].min() == pytest.approx(37, abs=0.02)
+    assert away[inside].max() == pytest.approx(37, abs=0.02)
+    more = report.volume_mm3 - measure(ready_mesh("beaker", **beaker)).volume_mm3
+    bar = 2 * (27 + 72 - 40 - 5 - 27) + PI * 27
+    assert more == pytest.approx(PI * 25 * bar, rel=0.1)
+
+
 def test_a_bottle_follows_its_profile_solid_and_hollow() -> None:
     straight = [(20.0, 0.0), (20.0, 40.0)]
     solid = measure(ready_mesh("bottle", profile=straight, wall=0, smooth=True))
@@ -70,6 +89,9 @@ def test_a_bottle_follows_its_profile_solid_and_hollow() -> None:
         ("tube", {"diameter": 60, "tall": 20, "wall": 30}),
         ("beaker", {"diameter": 10, "top": 10, "tall": 80, "wall": 5, "floor": 3}),
         ("beaker", {"diameter": 60, "top": 60, "tall": 8, "wall": 2, "floor": 8}),
+        ("mug", MUG | {"handle": 33}),
+        ("mug", MUG | {"reach": 19}),
+        ("mug", MUG | {"wall": 0.2}),
         ("torus", {"diameter": 30, "thick": 15}),
         ("medal", {"diameter": 20, "tall": 3, "rim": 10, "rim_tall": 1}),
     ],

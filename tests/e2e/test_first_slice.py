@@ -162,7 +162,7 @@ def test_what_cannot_be_read_is_said_and_the_shelf_stays(page: Page, server: Ser
     page.goto(server.url)
     expect(page.get_by_role("article")).to_have_count(1)
     for name, reason in (
-        ("words.png", "not a picture"),
+        ("words.png", "nothing that a piece begins with"),
         ("not a mesh.obj", "Line 2 cannot be read"),
     ):
         drop_file(page, name, b"v 0 0 0\nf 1 2 9\n")

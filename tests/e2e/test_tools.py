@@ -150,7 +150,9 @@ def test_a_picture_dropped_on_the_bench(bench: Page, server: Server) -> None:
     assert bench.url != first_piece
     drop_file(bench, "words.png", b"words")
     bench.get_by_role("button", name="A new piece").click()
-    expect(bench.get_by_role("alert").filter(has_text="words.png")).to_contain_text("not a picture")
+    expect(bench.get_by_role("alert").filter(has_text="words.png")).to_contain_text(
+        "nothing that a piece begins with"
+    )
 
 
 def test_the_advice_is_copied_on_plain_http(bench: Page) -> None:

@@ -80,6 +80,18 @@ class BeakerBody(Step):
     floor: Wall = _mm(3)
 
 
+class MugBody(Step):
+    """Hollow and upright, with a floor and a handle."""
+
+    kind: Literal["mug"] = "mug"
+    diameter: Annotated[Side, Field(description="outside")] = _mm(80)
+    tall: Side = _mm(92)
+    wall: Wall = _mm(3)
+    floor: Wall = _mm(4)
+    handle: Annotated[Wall, Field(description="how thick the handle is")] = _mm(10)
+    reach: Annotated[Side, Field(description="how far the handle stands out")] = _mm(32)
+
+
 class SphereBody(Step):
     """A ball."""
 
@@ -169,6 +181,7 @@ ReadyBody = (
     | TubeBody
     | ConeBody
     | BeakerBody
+    | MugBody
     | SphereBody
     | DomeBody
     | RingBody
@@ -199,6 +212,8 @@ def footprint_mm(body: Step) -> tuple[float, float]:
     if isinstance(body, BottleBody):
         return (2 * max(r for r, _ in body.profile),) * 2
     across = getattr(body, "diameter", Length(mm=0.0)).mm
+    if isinstance(body, MugBody):
+        return across + body.reach.mm, across
     if isinstance(body, ConeBody | BeakerBody):
         across = max(across, body.top.mm)
     return across, across

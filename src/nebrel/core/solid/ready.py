@@ -1,9 +1,10 @@
-"""Ready shapes in mm: standing on z = 0, their middle over the origin, closed."""
+"""Ready shapes in mm: standing on z = 0, their middle or axis over the origin, closed."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,16 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, cylinder, grown, hull_of, mesh_of, non_zero, region_of
+from nebrel.core.kernel import (
+    Region,
+    cylinder,
+    grown,
+    hull_of,
+    mesh_of,
+    non_zero,
+    region_of,
+    solid_of,
+)
 from nebrel.core.mesh.measure import merge
 from nebrel.core.outline.shapes import rectangle
 from nebrel.core.solid.closed import closed
@@ -21,6 +31,9 @@ _FLAT_SHARE = 3e-5  # and of its radius, where that is more
 _LEAST_SIDES, _MOST_SIDES = 64, 1440
 _ON_AXIS = 1e-9
 _LONG_MM = 3.0  # of a straight, before it is cut in parts: long triangles are ill to work on
+# Of a mug's height: where the middle of its handle is, and how far that goes up and down.
+_HANDLE_MIDDLE, _HANDLE_HALF = 0.52, 0.29
+_WIDEST_HANDLE = 0.4  # of its smaller side
 _PLACES = 10  # of a smooth profile between two that were drawn
 Loop = NDArray[np.float64]
 
@@ -199,6 +212,72 @@ def _beaker(diameter: float, top: float, tall: float, wall: float, floor: float)
     return turned_about_z([np.array(loop, np.float64)])
 
 
+def _mug(
+    diameter: float, tall: float, wall: float, floor: float, handle: float, reach: float
+) -> Mesh:
+    radius, half = diameter / 2, handle / 2
+    if handle > _WIDEST_HANDLE * min(diameter, tall):
+        widest = _WIDEST_HANDLE * min(diameter, tall)
+        raise _refuse(
+            f"its handle of {handle:g} mm is too thick for it", f"Make it at most {widest:g} mm"
+        )
+    if reach < 2 * handle:
+        raise _refuse(
+            f"its handle leaves no room at {reach:g} mm", f"Let it reach {2 * handle:g} mm or more"
+        )
+    # Its ends lie within the wall, so that nothing of it is seen inside.
+    deepest, shallowest = radius - wall, math.sqrt(radius**2 - half**2)
+    if shallowest - deepest < 0.1:
+        raise _refuse(
+            f"its wall of {wall:g} mm is too thin for a handle of {handle:g} mm",
+            "Make the wall thicker, or the handle thinner",
+        )
+    cup = solid_of(_beaker(diameter, diameter, tall, wall, floor))
+    start, end, high = (deepest + shallowest) / 2, radius + reach - half, tall * _HANDLE_HALF
+    bend = min(high, end - radius)
+    bow = _bow(start, end, high, bend) + np.array([0, tall * _HANDLE_MIDDLE])
+    bar = _bar_along(bow, half)
+    return closed(cup + solid_of(bar), "mug", "Use another size")[0]
+
+
+def _bow(start: float, end: float, high: float, bend: float) -> Loop:
+    """From `start` out to `end` above and back below, bent by a radius at both corners."""
+    corners = [
+        np.array([[start, high]]),
+        _arc((end - bend, high - bend), bend, 90, 0),
+        _arc((end - bend, bend - high), bend, 0, -90),
+        np.array([[start, -high]]),
+    ]
+    found = []
+    for before, after in pairwise(corners):
+        reach = after[0] - before[-1]
+        count = max(1, math.ceil(float(np.linalg.norm(reach)) / _LONG_MM))
+        between = before[-1] + reach * (np.arange(1, count) / count)[:, None]
+        found += [before, between]
+    line = np.vstack([*found, corners[-1]])
+    apart = np.linalg.norm(np.diff(line, axis=0), axis=1) > 1e-7
+    return line[np.append(apart, True)]
+
+
+def _bar_along(line: Loop, radius: float) -> Mesh:
+    """A round bar along places (x, z) of the plane of the axis, its ends flat."""
+    sides = max(32, _sides(radius) // 2)
+    ahead = np.gradient(line, axis=0)
+    ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
+    across = np.column_stack([ahead[:, 1], -ahead[:, 0]])
+    angle = np.arange(sides) * 2 * np.pi / sides
+    # Around its way: across that in the plane, and beside the plane.
+    x, z = (line[:, k, None] + radius * np.cos(angle) * across[:, k, None] for k in (0, 1))
+    y = np.broadcast_to(radius * np.sin(angle), x.shape)
+    number = np.arange(x.size).reshape(x.shape)
+    faces = [_band(here, there) for here, there in pairwise(number)]
+    faces.append(_band(np.array([x.size]), number[0]))
+    faces.append(_band(number[-1], np.array([x.size + 1])))
+    ends = [[line[k, 0], 0, line[k, 1]] for k in (0, -1)]
+    vertices = np.vstack([np.stack([x, y, z], axis=-1).reshape(-1, 3), ends])
+    return Mesh(vertices.astype(np.float32), np.concatenate(faces).astype(np.int32))
+
+
 def _sphere(diameter: float) -> Mesh:
     radius = diameter / 2
     return turned_about_z([_on_axis(_arc((0, radius), radius, -90, 90))])
@@ -312,6 +391,7 @@ _MAKE: dict[str, Callable[..., Mesh]] = {
     "tube": _tube,
     "cone": _cone,
     "beaker": _beaker,
+    "mug": _mug,
     "sphere": _sphere,
     "dome": _dome,
     "ring": _ring,
