@@ -1,5 +1,7 @@
 """Ready shapes: closed, as large as they say, as much in them as mathematics says."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -7,12 +9,13 @@ from pydantic import ValidationError
 
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.measure import measure
+from nebrel.core.mesh.place import middle_of, turned_about
 from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.ready import READY, BottleBody, footprint_mm, sizes_of
 from nebrel.core.solid.ready import ready_mesh
 
-PI = np.pi
+PI, Z = np.pi, 2
 MUG = {"diameter": 80, "tall": 92, "wall": 3, "floor": 4, "handle": 10, "reach": 32}
 
 
@@ -24,7 +27,7 @@ def test_each_is_closed_stands_on_the_table_and_is_as_wide_as_it_says(kind: str)
     assert found.is_volume and found.body_count == 1
     low, high = found.bounds
     assert low[2] == pytest.approx(0, abs=1e-4)
-    assert low[:2] + high[:2] == pytest.approx([0, 0], abs=0.01)
+    assert turned_about(mesh, Z)[:2] == pytest.approx([0, 0], abs=0.01)
     assert (high - low)[:2] == pytest.approx(footprint_mm(body), abs=0.02)
 
 
@@ -70,8 +73,17 @@ def test_a_mug_is_a_beaker_with_a_handle_that_ends_in_its_wall() -> None:
     assert away[inside].min() == pytest.approx(37, abs=0.02)
     assert away[inside].max() == pytest.approx(37, abs=0.02)
     more = report.volume_mm3 - measure(ready_mesh("beaker", **beaker)).volume_mm3
-    bar = 2 * (27 + 72 - 40 - 5 - 27) + PI * 27
-    assert more == pytest.approx(PI * 25 * bar, rel=0.1)
+    long = 2 * (92 * 0.29) + 2 * (72 - 5 - 40) - (4 - PI) * 92 * 0.29
+    assert more == pytest.approx(PI * 25 * long, rel=0.1)
+
+
+def test_what_is_mostly_turned_says_about_which_axis() -> None:
+    mesh = ready_mesh("mug", **MUG)
+    moved = replace(mesh, vertices=mesh.vertices + np.array([5, -3, 8], np.float32))
+    assert turned_about(moved, Z) == pytest.approx((5, -3, 54), abs=1e-3)
+    assert turned_about(moved, 0) == middle_of(moved)
+    cup = ready_mesh("beaker", diameter=60, top=70, tall=80, wall=2, floor=3)
+    assert turned_about(cup, Z) == middle_of(cup)
 
 
 def test_a_bottle_follows_its_profile_solid_and_hollow() -> None:

@@ -14,7 +14,7 @@ from nebrel.core.forms.lying import Lying, distinct, least_radius, lengths_of, t
 from nebrel.core.forms.maps import Points
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.nearest import Nearby, known_near
-from nebrel.core.mesh.place import middle_of
+from nebrel.core.mesh.place import turned_about
 
 Floats64 = NDArray[np.float64]
 Box = tuple[float, float, float, float]
@@ -143,7 +143,7 @@ def around_axis(
     level: bool = False,
     box: Box | None = None,
 ) -> Cast:
-    """Art that is bent around an axis through the middle of a body.
+    """Art that is bent around the axis that a body is turned about, or one through its middle.
 
     Lengths along the middle line around it, and along the line up, are exact; on cylinders and
     cones all are, but where it goes once around a cone or lines are to stay level.
@@ -164,7 +164,7 @@ def around_axis(
     along = np.eye(3)[axis]
     if along @ np.asarray(up) < 0:
         along = -along
-    centre = np.asarray(middle_of(body))
+    centre = np.asarray(turned_about(body, axis))
     centre = centre + ((middle - centre) @ along) * along
     out = middle - centre
     radius = float(np.linalg.norm(out))

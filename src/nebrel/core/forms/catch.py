@@ -11,7 +11,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.nearest import known_near
-from nebrel.core.mesh.place import about, middle_of
+from nebrel.core.mesh.place import about, turned_about
 
 Place = tuple[float, float, float]
 Catch = Literal["face", "axis"]
@@ -26,7 +26,7 @@ def caught(body: Mesh, at: Place, by: Catch, axis: int = 2) -> Place:
     ----------
     body : closed
     by : the middle of the face that it lies on; or the nearest of the four sides of the body
-        that are seen square to an axis through its middle
+        that are seen square to the axis that it is turned about, or one through its middle
     axis : 0 is x, 2 is z
 
     Raises
@@ -58,7 +58,7 @@ def _middle_of_face(body: Mesh, face: int) -> NDArray[np.float64]:
 
 
 def _square(body: Mesh, place: NDArray[np.float64], axis: int) -> NDArray[np.float64]:
-    middle = np.asarray(middle_of(body))
+    middle = np.asarray(turned_about(body, axis))
     one, other = ((axis + k) % 3 for k in (1, 2))
     off = place - middle
     away = float(np.hypot(off[one], off[other]))

@@ -11,6 +11,10 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 
 _MOST_MM = 100_000.0
+# Of an axis that most of a mesh is turned about: faces looked at, how upright one may be, how
+# near lines along normals pass, of its extent, and how much of its surface does.
+_LOOKED_AT, _UPRIGHT, _NEAR_AXIS, _MOSTLY = 20_000, 0.3, 0.01, 0.6
+_ROUNDS, _MOST_CONDITION = 12, 1e6
 
 
 Place = tuple[float, float, float]
@@ -69,6 +73,48 @@ def middle_of(mesh: Mesh) -> Place:
     low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
     x, y, z = (low.astype(np.float64) + high) / 2
     return float(x), float(y), float(z)
+
+
+def turned_about(mesh: Mesh, axis: int) -> Place:
+    """A place on the line along an axis that most of a mesh is turned about, mm.
+
+    A mug is turned about the axis of its cup, wherever its handle reaches. Where nothing tells
+    another, the line goes through the middle of its box.
+
+    Parameters
+    ----------
+    axis : 0 is x, 2 is z
+    """
+    middle = middle_of(mesh)
+    one, other = ((axis + k) % 3 for k in (1, 2))
+    step = max(1, len(mesh.faces) // _LOOKED_AT)
+    corners = mesh.vertices[mesh.faces[::step]].astype(np.float64)
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    aside = normals[:, [one, other]]
+    length = np.linalg.norm(aside, axis=1)
+    weight = np.where(length > _UPRIGHT * np.linalg.norm(normals, axis=1), length, 0.0)
+    extent = float(np.ptp(mesh.vertices, axis=0).max(initial=0.0))
+    if not weight.any() or extent <= 0:
+        return middle
+    # Lines along the normals of what is turned meet at its axis.
+    across = np.column_stack([-aside[:, 1], aside[:, 0]]) / np.maximum(length, 1e-300)[:, None]
+    along = np.einsum("ij,ij->i", across, corners.mean(axis=1)[:, [one, other]])
+    near = _NEAR_AXIS * extent
+    place, heavy = np.array(middle)[[one, other]], weight
+    for _ in range(_ROUNDS):
+        matrix = (across * heavy[:, None]).T @ across
+        if np.linalg.cond(matrix) > _MOST_CONDITION:
+            return middle
+        place = np.linalg.solve(matrix, (across * heavy[:, None]).T @ along)
+        away = np.abs(across @ place - along)
+        heavy = weight / (1 + (away / near) ** 2) ** 2
+    told = float(weight[away <= near].sum() / weight.sum())
+    found = list(middle)
+    found[one], found[other] = place.tolist()
+    off = float(np.hypot(found[one] - middle[one], found[other] - middle[other]))
+    if told < _MOSTLY or off <= near:
+        return middle
+    return found[0], found[1], found[2]
 
 
 def turned(mesh: Mesh, degrees: Place, mirror: Literal["none", "x", "y", "z"] = "none") -> Mesh:

@@ -15,7 +15,7 @@ from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.held_back import held_back
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.normals import outward_of
-from nebrel.core.mesh.place import middle_of
+from nebrel.core.mesh.place import turned_about
 from nebrel.core.mesh.refine import refine
 from nebrel.core.mesh.smooth import Stroke, passed
 
@@ -249,7 +249,7 @@ class _Seen:
     def __init__(self, tile: Tile, lie: Lie, axis: int, turn: float, body: Mesh) -> None:
         self._tile, self._lie, self._axis = tile, lie, axis
         self._cos, self._sin = np.cos(np.radians(turn)), np.sin(np.radians(turn))
-        self._middle = np.asarray(middle_of(body))
+        self._middle = np.asarray(turned_about(body, axis))
         off = body.vertices.astype(np.float64) - self._middle
         radius, _ = self._around(off)
         self._widest = float(radius.max(initial=0.0))

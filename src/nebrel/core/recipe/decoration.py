@@ -99,8 +99,8 @@ class Decoration(Listed):
     at : (x, y, z) mm; the nearest place of the surface is the art's middle
     up : the way in space that the art's up is nearest to
     turn : degrees to the left
-    lie : along the surface, lengths kept from its middle; bent around an axis through the middle
-        of the body; or laid on straight
+    lie : along the surface, lengths kept from its middle; bent around the axis that the body is
+        turned about, or one through its middle; or laid on straight
     level : around an axis, lines across stay at one place along it, on a cone too
     does : it stands out of the surface, lies in it, is cut right through the wall, or stands out
         where it is higher than the surface and lies in it where it is lower; is a part of its own

@@ -9,6 +9,7 @@ import numpy as np
 
 from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import NotFound
+from nebrel.core.mesh.place import turned_about
 from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.build_up import (
     DrawingEntry,
@@ -45,7 +46,8 @@ class Suits:
 def what_suits(body: Mesh) -> Suits:
     """What suits a body."""
     low, high = (limit.astype(np.float64) for limit in box_of(body.vertices))
-    x, y, z = ((low + high) / 2).tolist()
+    x, y, _ = turned_about(body, 2)
+    z = float(low[2] + high[2]) / 2
     wide, deep, tall = (high - low).tolist()
     lies = tall < 0.5 * min(wide, deep)
     shown = {axis: _in_the_way(body, (x, y, z), axis) for axis in (1, 2)}

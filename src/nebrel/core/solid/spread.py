@@ -16,7 +16,7 @@ from nebrel.core.forms.along import LineKind, line_through, set_along
 from nebrel.core.forms.cast import Box, around_axis, straight_on
 from nebrel.core.forms.lying import Lying, triple
 from nebrel.core.forms.unrolled import evened, unroll
-from nebrel.core.mesh.place import about, middle_of
+from nebrel.core.mesh.place import about, middle_of, turned_about
 from nebrel.core.solid.decorate import Mirrored
 
 _BEYOND = 1.02  # of what is needed around the middle
@@ -135,7 +135,7 @@ def spread(
         line = line_through(body, how.at, how.line, how.axis)
         own = set_along(body, line, how.at, how.up, how.repeat, how.gap_mm)
         return tuple(lying(at, up, how.turn, size_mm) for at, up in own)
-    middle = np.array(middle_of(body))
+    middle = np.array(turned_about(body, how.axis))
     places = []
     for number in range(how.repeat):
         round_ = about(how.axis, 360 * number / how.repeat)
