@@ -14,8 +14,10 @@ from nebrel.core.formats.meshes import write_mesh
 from nebrel.core.recipe.decoration import Decoration, TextureDecoration
 from nebrel.core.recipe.evaluation import Evaluation
 from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.fresh_art import what_suits
+from nebrel.core.recipe.fresh_art import of_picture, on_its_ground, what_suits
 from nebrel.core.recipe.models import load_recipe
+from nebrel.core.recipe.step import PictureFile
+from nebrel.core.recipe.suits import look_at
 from nebrel.core.recipe.trial import trial_recipe
 from nebrel.core.solid.closed import passes_through_itself
 from nebrel.core.solid.ready import ready_mesh
@@ -376,6 +378,42 @@ def test_what_suits_a_body_is_seen_at_once() -> None:
     assert (ring.up, ring.at[1]) == ((0, 1, 0), 0)
     doughnut = what_suits(ready_mesh("torus", diameter=60, thick=14))
     assert (doughnut.up, doughnut.at[2]) == ((0, 0, 1), 7)
+
+
+def test_the_room_on_a_face_is_known_where_it_is_flat() -> None:
+    plate = what_suits(ready_mesh("plate", wide=80, deep=60, tall=4, corner=2))
+    assert plate.room_mm == pytest.approx(30, abs=1e-3)
+    medal = what_suits(ready_mesh("medal", diameter=50, tall=2.6, rim=2.4, rim_tall=1))
+    # Within its rim the place is above: seen from its highest, the middle is no face.
+    assert medal.at[2] == pytest.approx(2.6, abs=1e-3)
+    assert medal.room_mm == pytest.approx(25 - 2.4, abs=0.01)
+    front = what_suits(ready_mesh("box", wide=50, deep=30, tall=60, round=3))
+    assert front.room_mm == pytest.approx(22, abs=0.05)
+    assert what_suits(ready_mesh("sphere", diameter=50)).room_mm is None
+    mug = what_suits(ready_mesh("mug", diameter=80, tall=92, wall=3, floor=4, handle=10, reach=32))
+    assert mug.room_mm is None
+    assert mug.at == pytest.approx((0, -40, 46), abs=0.01)
+    assert mug.about[:2] == pytest.approx((0, 0), abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("kind", "isolated", "mapping"),
+    [("shaded", True, "straight"), ("shape", False, "plateaus"), ("whole", False, "straight")],
+)
+def test_a_plain_ground_is_left_out_of_art(kind: str, isolated: bool, mapping: str) -> None:
+    y, x = np.mgrid[-1:1:80j, -1:1:80j]
+    ball = np.sqrt(np.clip(0.5 - x**2 - y**2, 0, 1))
+    tone = {
+        "shaded": np.where(ball > 0, 0.1 + ball, 1.0),
+        "shape": np.where(ball > 0, 0.0, 1.0),
+        "whole": 0.5 + 0.2 * np.sin(7 * x) * np.cos(5 * y),
+    }[kind].astype(np.float32)
+    fresh = of_picture(PictureFile(sha256="0" * 64, filename="a.png"), 20, 1)
+    found = on_its_ground(fresh, look_at(tone, None, None))
+    assert [one.kind for one in found.pictured.corrections] == ["isolate"] * isolated
+    assert found.tones is not None
+    assert found.tones.mapping == mapping
+    assert (found == fresh) == (kind == "whole")
 
 
 @pytest.mark.parametrize("lie", ["axis", "straight"])

@@ -10,7 +10,7 @@ import { useDroppedFiles } from "../shared/useDroppedFiles";
 import { buildUp, change, corrections, hasHeights, hasPicture } from "./at";
 import { usePieceStore } from "./pieceStore";
 import { freshCorrection } from "./steps/corrections";
-import { laid as laidOn, SOURCES, suitableWide } from "./steps/decorations/bring";
+import { laid as laidOn, SOURCES } from "./steps/decorations/bring";
 import type { PanelProps } from "./stops/stop";
 import { Sheet } from "../shared/Sheet";
 
@@ -50,7 +50,7 @@ export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelP
     act(async () => {
       const source = drawn ? SOURCES.drawing : SOURCES.picture;
       const figures = await figuresOnce();
-      const { id, next } = laidOn(await source(files[0], suitableWide(figures)), figures);
+      const { id, next } = laidOn(await source(files[0], figures), figures);
       edit(next, "add decoration", true);
       go("decorations");
       choose("decorations", id);

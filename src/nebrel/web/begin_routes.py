@@ -16,11 +16,11 @@ from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.body import LinkedPiece
 from nebrel.core.recipe.decoration import Decoration, Place
 from nebrel.core.recipe.fresh_art import EntryName, entry_for, of_entry, of_picture
-from nebrel.core.recipe.models import Recipe
+from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import DrawingFile, PictureFile
 from nebrel.core.recipe.trial import MOST_TRIED, Over, trial_recipe, variants
-from nebrel.web.desk import OnDesk, heavy
+from nebrel.web.desk import Desk, OnDesk, heavy
 from nebrel.web.errors import refusals
 from nebrel.web.schemas import PictureOut, PieceOut
 
@@ -144,9 +144,19 @@ def pattern_view(desk: OnDesk, kind: PatternKind, dials: Annotated[PatternIn, Qu
 
 
 @router.post("/decorations/art")
-@heavy
-def fresh_art(desk: OnDesk, body: ArtIn) -> Art:
-    """Art for a decoration: of a kept picture or motif, or lettering, a shape or a drawing."""
+async def fresh_art(desk: OnDesk, body: ArtIn) -> Art:
+    """Art for a decoration: of a kept picture or motif, or lettering, a shape or a drawing.
+
+    A plain ground of the picture is left out.
+    """
+    art = await run_in_threadpool(_art_of, desk, body)
+    if body.picture is None:
+        return art
+    recipe = Recipe(begins=ReliefBegin(art=art))
+    return Art.model_validate(await desk.ask("on_its_ground", recipe=recipe))
+
+
+def _art_of(desk: Desk, body: ArtIn) -> Art:
     store = desk.store
     depth = body.depth_mm
     if body.picture is not None:

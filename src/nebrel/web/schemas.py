@@ -305,6 +305,10 @@ class SuitsFigures(BaseModel):
     wide_mm: float
     at: tuple[float, float, float]
     up: tuple[float, float, float]
+    room_mm: float | None = Field(None, description="how far around that place it is flat")
+    about: tuple[float, float, float] | None = Field(
+        None, description="on the axis that it is turned about"
+    )
 
 
 class FigureFigures(BaseModel):

@@ -6,6 +6,7 @@ from typing import Any
 
 from nebrel.core.choices import StartName
 from nebrel.core.links.runner import Progress
+from nebrel.core.recipe.fresh_art import on_its_ground as without_ground
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.starts import is_untouched, start, trace_tones
 from nebrel.core.recipe.suits import DRAWN, Seen, drawn_in, look_at, ranked
@@ -35,6 +36,12 @@ def begin(worker: Worker, _: Progress, *, recipe: Recipe, purpose: StartName) ->
         lambda: evaluator.correct(recipe, "screen").work.tone,
         lambda one: evaluator.correct(one, "screen").work.size_mm,
     )
+    return found.model_dump(mode="json")
+
+
+def on_its_ground(worker: Worker, _: Progress, *, recipe: Recipe) -> dict[str, Any]:
+    """The document of the art of a recipe, without the plain ground of its picture."""
+    found = without_ground(recipe.relief.art, _seen(worker, recipe))
     return found.model_dump(mode="json")
 
 

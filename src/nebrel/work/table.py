@@ -30,6 +30,7 @@ TASKS: dict[str, Kind] = {
     "suggest": Kind(starts.suggest, "view"),
     "start": Kind(starts.begin, "view"),
     "tones_traced": Kind(starts.tones_traced, "view"),
+    "on_its_ground": Kind(starts.on_its_ground, "view"),
     "outlines": Kind(relief.outlines, "draft"),
     "art_size": Kind(decorations.art_size, "draft"),
     "decoration_spots": Kind(decorations.spots, "draft"),

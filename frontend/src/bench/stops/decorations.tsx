@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useQuery } from "@tanstack/react-query";
-import { api, type Decoration, type Schemas, take, takeAs } from "../../api/client";
+import { api, type Decoration, type Figures, type Schemas, take, takeAs } from "../../api/client";
 import { FRESH } from "../../api/fresh";
 import { AddingMenu } from "../../shared/AddingMenu";
 import { useChooser } from "../../shared/ChooseFile";
@@ -9,7 +9,7 @@ import { PatternSheet } from "../../shared/PatternSheet";
 import { decorations as place } from "../at";
 import { usePieceStore } from "../pieceStore";
 import { DECORATIONS } from "../steps/decorations";
-import { again, covered, laid, SOURCES, suitableWide } from "../steps/decorations/bring";
+import { again, covered, laid, SOURCES } from "../steps/decorations/bring";
 import { kindOf, type Remark, titleOf } from "../steps/kinds";
 import { StepList } from "../steps/StepList";
 import { useMotifs } from "../steps/useMotifs";
@@ -58,10 +58,10 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
   });
   const { choose, pick } = usePieceStore();
   // Where it suits is known once the body is what its numbers say.
-  async function lay(making: (wide: number) => Promise<Decoration["art"]>) {
+  async function lay(making: (figures: Figures | undefined) => Promise<Decoration["art"]>) {
     try {
       const figures = await figuresOnce();
-      const { id, next } = laid(await making(suitableWide(figures)), figures);
+      const { id, next } = laid(await making(figures), figures);
       edit(next, "add decoration", true);
       choose("decorations", id);
       pick(id);
@@ -80,7 +80,7 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
     edit(next, "add texture", true);
     choose("decorations", id);
   }
-  const bring = (art: (file: File, wide: number) => Promise<Decoration["art"]>) => (file: File) => void lay((wide) => art(file, wide));
+  const bring = (art: (file: File, figures: Figures | undefined) => Promise<Decoration["art"]>) => (file: File) => void lay((figures) => art(file, figures));
   const [pictures, choosePicture] = useChooser({ label: "Picture to lay on the body", accept: "image/*", onFile: bring(SOURCES.picture) });
   const [drawings, chooseDrawing] = useChooser({ label: "Drawing to lay on the body", accept: ".svg,.dxf,image/svg+xml", onFile: bring(SOURCES.drawing) });
   return (
@@ -104,7 +104,7 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
             name: motif.name,
             purpose: [motif.decoration && "with all its numbers", ...motif.tags].filter(Boolean).join(", "),
             group: "Motifs",
-            onChoose: () => (motif.decoration ? void layAgain(motif.decoration as Decoration) : void lay((wide) => SOURCES.motif(motif, wide))),
+            onChoose: () => (motif.decoration ? void layAgain(motif.decoration as Decoration) : void lay((figures) => SOURCES.motif(motif, figures))),
           })),
           ...(used ?? []).map(({ piece, decoration }) => ({
             id: `${piece} ${decoration.id}`,
@@ -120,7 +120,7 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
           action="Lay it on"
           make={async (kind, body) => {
             const kept = await take(api.POST("/api/patterns/{kind}/picture", { params: { path: { kind } }, body }));
-            await (making === "art" ? lay((wide) => SOURCES.kept(kept, wide)) : cover(kept));
+            await (making === "art" ? lay((figures) => SOURCES.kept(kept, figures)) : cover(kept));
           }}
           onClose={() => setMaking(undefined)}
         />

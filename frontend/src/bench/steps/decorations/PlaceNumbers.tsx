@@ -23,7 +23,7 @@ export function PlaceNumbers({ step, recipe, figures, set }: Props) {
     }
   }
   const { low_mm: low, size_mm: size } = figures.mesh;
-  const [x, y] = [low[0] + size[0] / 2, low[1] + size[1] / 2];
+  const [x, y] = figures.suits?.about ?? [low[0] + size[0] / 2, low[1] + size[1] / 2];
   const [dx, dy] = [step.at[0] - x, step.at[1] - y];
   const away = Math.hypot(dx, dy);
   // 0 faces whoever looks from the front.

@@ -8,8 +8,17 @@ type Asked = Partial<Schemas["ArtIn"]>;
 const artOf = (asked: Asked, wideMm: number) =>
   takeAs<Decoration["art"]>(api.POST("/api/decorations/art", { body: { entry: "text", depth_mm: 1, wide_mm: wideMm, ...asked } }));
 
-/** A width that suits the body. */
-export const suitableWide = (figures: Figures | undefined): number => figures?.suits?.wide_mm ?? 20;
+/** Of the room on a face that art takes. */
+const OF_ROOM = 0.95;
+
+/** The longer side of art that suits the body: as large as its face allows, or by the body's size. */
+export function suitableSide(figures: Figures | undefined, short = 1, long = 1): number {
+  const { room_mm: room, wide_mm: wide } = figures?.suits ?? { wide_mm: 20 };
+  const side = room ? (OF_ROOM * 2 * room) / Math.hypot(1, short / long) : wide;
+  return Number(side.toPrecision(2));
+}
+
+type Kept = Pick<Schemas["PictureOut"], "sha256" | "filename" | "rows" | "cols">;
 
 type Placed = Pick<Decoration, "at" | "up">;
 
@@ -21,18 +30,18 @@ export function suitablePlace(figures: Figures | undefined): Placed {
 
 /** What can be laid on a body, and how it becomes art. */
 export const SOURCES = {
-  picture: async (file: File, wide: number) => {
-    const { sha256, filename } = await addPicture(file);
-    return artOf({ picture: { sha256, filename } }, wide);
+  picture: async (file: File, figures: Figures | undefined) => SOURCES.kept(await addPicture(file), figures),
+  drawing: async (file: File, figures: Figures | undefined) => {
+    const { sha256, filename, wide_mm, tall_mm } = await addDrawing(file);
+    const [short, long] = [Math.min(wide_mm, tall_mm), Math.max(wide_mm, tall_mm)];
+    // A drawing is sized by its width.
+    return artOf({ entry: "drawing", drawing: { sha256, filename } }, suitableSide(figures, short, long) * (wide_mm / long));
   },
-  drawing: async (file: File, wide: number) => {
-    const { sha256, filename } = await addDrawing(file);
-    return artOf({ entry: "drawing", drawing: { sha256, filename } }, wide);
-  },
-  kept: ({ sha256, filename }: Pick<Schemas["PictureOut"], "sha256" | "filename">, wide: number) => artOf({ picture: { sha256, filename } }, wide),
-  motif: ({ picture, name }: Motif, wide: number) => artOf({ picture: { sha256: picture.sha256, filename: `${name}.png` } }, wide),
-  text: (wide: number) => artOf({ entry: "text" }, wide),
-  outline: (wide: number) => artOf({ entry: "outline" }, wide),
+  kept: ({ sha256, filename, rows, cols }: Kept, figures: Figures | undefined) =>
+    artOf({ picture: { sha256, filename } }, suitableSide(figures, Math.min(rows, cols), Math.max(rows, cols))),
+  motif: ({ picture, name }: Motif, figures: Figures | undefined) => SOURCES.kept({ ...picture, filename: `${name}.png` }, figures),
+  text: (figures: Figures | undefined) => artOf({ entry: "text" }, suitableSide(figures, 1, 5)),
+  outline: (figures: Figures | undefined) => artOf({ entry: "outline" }, suitableSide(figures)),
 };
 
 /** A texture all over the body but its underside, after what is there. */

@@ -10,10 +10,12 @@ import { NumberField } from "../../../shared/NumberField";
 import { showError } from "../../../shared/notices";
 import { SelectField } from "../../../shared/SelectField";
 import { Switch } from "../../../shared/Switch";
+import { TextField } from "../../../shared/TextField";
 import { usePieceStore } from "../../pieceStore";
 import { staysWhereItIs } from "../finish/finishing";
 import type { EditorProps, Kinds } from "../kinds";
-import { SOURCES, suitablePlace, suitableWide } from "./bring";
+import { FACES } from "../entries/text";
+import { SOURCES, suitablePlace } from "./bring";
 import { Fading } from "./Fading";
 import { KeepMotif } from "./KeepMotif";
 import { Parts } from "./Parts";
@@ -29,6 +31,11 @@ export interface DecorationContext {
 
 type Editing = EditorProps<Decoration, DecorationContext>;
 type Tones = Extract<Decoration["art"]["build_up"][number], { kind: "picture" }>;
+
+type Text = Extract<Entry, { kind: "text" }>;
+
+/** What the step is called that leaves out a plain ground. */
+const GROUND = "Ground";
 
 const tonesOf = ({ art }: Decoration) => art.build_up.find((entry): entry is Tones => entry.kind === "picture" && entry.enabled);
 
@@ -121,10 +128,16 @@ function ArtFields({ step, set, figures }: Editing) {
   const { picture } = step.art;
   const tones = tonesOf(step);
   const bring = (file: File) =>
-    SOURCES.picture(file, suitableWide(figures)).then((art) => {
-      const kept = art.picture && picture ? { ...picture, file: art.picture.file } : undefined;
+    SOURCES.picture(file, figures).then((art) => {
+      // Another picture keeps the numbers of the one before; its ground is its own.
+      const kept = art.picture && picture ? { ...picture, file: art.picture.file, corrections: art.picture.corrections } : undefined;
       set({ art: kept ? { ...step.art, picture: kept } : art });
     }, showError);
+  const ground = picture?.corrections.find(({ kind, name }) => kind === "isolate" && name === GROUND);
+  const leaveOut = (enabled: boolean) =>
+    picture && set({ art: { ...step.art, picture: { ...picture, corrections: picture.corrections.map((one) => (one.id === ground?.id ? { ...one, enabled } : one)) } } });
+  const words = tones ? undefined : highest(step);
+  const write = (part: Partial<Text>, resting?: boolean) => set({ art: { ...step.art, build_up: step.art.build_up.map((one) => (one.id === words?.id ? ({ ...one, ...part } as Entry) : one)) } }, resting);
   return (
     <>
       <div className="field d-flex gap-2 align-items-center flex-wrap">
@@ -140,6 +153,14 @@ function ArtFields({ step, set, figures }: Editing) {
           </Button>
         )}
       </div>
+      {words?.kind === "text" && (
+        <>
+          <TextField label="Words" rows={2} maxLength={500} value={words.text} onChange={(text, r) => write({ text }, r)} />
+          <SelectField label="Typeface" value={words.face} options={FACES} onChange={(face) => write({ face }, true)} />
+          <LengthField label="Capital height" value={words.capital} range={[1, 40]} limits={[0.05, 5000]} step={0.5} slider onChange={(capital, r) => write({ capital }, r)} />
+        </>
+      )}
+      {ground && <Switch label="Its plain ground is left out" value={ground.enabled} onChange={leaveOut} />}
       {picture && tones && (
         <LengthField
           label={picture.along === "wide" ? "Wide" : "Tall"}

@@ -8,7 +8,7 @@ import { joinFigure, PlaceFields } from "./fields";
 import { OutlinedFields } from "./OutlinedFields";
 import type { Placing } from "../kinds";
 
-const FACES = [
+export const FACES = [
   ["plain", "plain, semibold"],
   ["plain_heavy", "plain, heavy"],
   ["slab", "slab, bold"],
