@@ -32,6 +32,7 @@ GROUND = "Ground"
 Place = tuple[float, float, float]
 EntryName = Literal["text", "outline", "drawing"]
 _MOST_LOOKED_AT = 500_000  # faces
+_LEAST_ROOM = 0.1  # of the smaller side
 _HELD_MM = 0.4  # below the surface, of what is raised
 
 
@@ -72,7 +73,10 @@ def what_suits(body: Mesh) -> Suits:
         place, up = (x, float(levels[1].min(initial=np.inf)), z), (0.0, 0.0, 1.0)
     if not np.isfinite(place).all():
         place = (x, y, float(high[2])) if above else (x, float(low[1]), z)
-    return Suits(width, place, up, _room(body, place, 2 if above else 1), (x, y, z))
+    room = _room(body, place, 2 if above else 1)
+    # What is round is made of faces, which are flat as well.
+    room = None if room is None or room < _LEAST_ROOM * side else room
+    return Suits(width, place, up, room, (x, y, z))
 
 
 def _room(body: Mesh, place: Place, axis: int) -> float | None:
