@@ -112,6 +112,16 @@ def test_art_of_each_source_is_laid_on_and_used_again(client: TestClient) -> Non
     assert len(others) == len(used) - 4
 
 
+def test_a_proof_says_how_any_piece_comes_off_the_bed(client: TestClient) -> None:
+    piece = begun(client, "mug")
+    job = finished(client, start(client, piece["id"], "proof.json").json())
+    said = job["proof"]
+    assert (said["closed"], said["bodies"]) == (True, 1)
+    assert said["thinnest_mm"] == pytest.approx(3, abs=0.05)
+    assert said["tips_deg"] > 30
+    assert client.get(f"/api/results/{job['result']}").json() == said
+
+
 def test_a_strength_trial_is_a_piece_of_its_own(client: TestClient) -> None:
     piece = begun(client, "sphere")
     art = client.post("/api/decorations/art", json={"entry": "outline", "wide_mm": 8}).json()

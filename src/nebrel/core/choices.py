@@ -73,6 +73,7 @@ PRODUCT_NAMES = (
     "turntable.webp",
     "turntable.gif",
     "faults.json",
+    "proof.json",
     "piece.zip",
     "sheets.svg",
     "sheets.dxf",

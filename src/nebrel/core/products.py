@@ -41,6 +41,7 @@ from nebrel.core.mesh.tint import tinted
 from nebrel.core.mesh.walls import wall_at_vertices
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.proof.as_made import LOOKED_AT, as_made
 from nebrel.core.proof.light import to_tone
 from nebrel.core.recipe.bundle import write_bundle
 from nebrel.core.recipe.companions import part_of
@@ -58,7 +59,7 @@ from nebrel.core.recipe.models import Recipe, ReliefBegin, Triangles
 from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
 from nebrel.core.recipe.shine import lamp_of, shine
 
-_WALLS, _WALL_LINES = 300_000, 4  # triangles that are asked, and lines that are thick enough
+_WALL_LINES = 4  # that are thick enough
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned
 _STL, _PNG = "model/stl", "image/png"
 _LONGEST_PX = 1_000_000  # of the lit picture: all of it
@@ -193,11 +194,21 @@ def _faults(making: Making, path: Path) -> dict[str, Any]:
     return {"faults": figures}
 
 
+def _proof(making: Making, path: Path) -> dict[str, Any]:
+    """How the piece comes off the bed; figures alone."""
+    mesh = replace(making.mesh(), colours=None)
+    making.tell(0.8, "measuring its walls")
+    figures = asdict(as_made(mesh, making.recipe.made_with.printer.line_mm))
+    with writing(path, "proof") as file:
+        file.write(json.dumps(figures, indent=1).encode())
+    return {"proof": figures}
+
+
 def _walls(making: Making, path: Path) -> dict[str, Any]:
     """How thick the walls are, as a tint: madder where they are thinnest."""
     mesh = replace(making.mesh(), colours=None)
     making.tell(0.8, "measuring its walls")
-    seen = lighter(mesh, _WALLS)
+    seen = lighter(mesh, LOOKED_AT)
     thick = wall_at_vertices(seen)
     most = _WALL_LINES * making.recipe.made_with.printer.line_mm
     coloured = replace(seen, colours=tinted(most - np.minimum(thick, most), most))
@@ -574,6 +585,7 @@ PRODUCTS: dict[str, Product] = {
         _faults,
         keyed=begun_key,
     ),
+    "proof.json": Product("the proof", "{}, proof.json", ".proof.json", "application/json", _proof),
     "piece.zip": Product("the recipe", "{}.zip", ".zip", "application/zip", _bundle),
     **{f"sheets{ending}": _all_sheets(ending) for ending in (".svg", ".dxf", ".zip")},
 }

@@ -407,6 +407,17 @@ class WallsOut(BaseModel):
     most_mm: float = Field(description="what is as thick, or thicker, has no tint")
 
 
+class ProofOut(BaseModel):
+    """How a piece comes off the bed."""
+
+    closed: bool
+    bodies: int
+    thinnest_mm: float | None = Field(description="wall; null where nothing is opposite")
+    line_mm: float = Field(description="of the nozzle")
+    tips_deg: float = Field(description="at which it tips over as it is; 0: it does not stand")
+    touching_mm2: float = Field(description="how much of it lies on the bed")
+
+
 class StretchOut(BaseModel):
     """How decorations are stretched."""
 
@@ -426,6 +437,7 @@ class JobOut(BaseModel):
     deviation: DeviationOut | None = None
     walls: WallsOut | None = None
     stretch: StretchOut | None = None
+    proof: ProofOut | None = None
     error: ErrorDetail | None = None
 
 

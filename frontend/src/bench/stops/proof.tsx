@@ -1,4 +1,4 @@
-import type { Light } from "../../api/client";
+import type { Figures, Light } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { Choice } from "../../shared/Choice";
 import { Figure, FigureList } from "../../shared/Figure";
@@ -10,11 +10,12 @@ import { SaveButton } from "../../shared/SaveButton";
 import { light as lightAt, put, tones } from "../at";
 import { useBench } from "../benchStore";
 import { useLight } from "../light/useLight";
+import { AsMade } from "./AsMade";
 import { MadeWith } from "./MadeWith";
-import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./stop";
+import { type HeightsPanel, type HeightsTrail, ofHeights, type PanelProps, type Stop, type Told, type TrailProps } from "./stop";
 
 /** What will be seen before a lamp, and what the print needs for it. */
-function ProofPanel({ piece, recipe, edit, settle }: HeightsPanel) {
+function LightPanel({ piece, recipe, edit, settle }: HeightsPanel) {
   const { look, setLook } = useBench();
   const show = useNotices((state) => state.show);
   const found = useLight(recipe, true);
@@ -33,8 +34,8 @@ function ProofPanel({ piece, recipe, edit, settle }: HeightsPanel) {
 
   return (
     <>
-      <h2>Proof: light</h2>
-      <p className="intro">What a lamp behind the piece will show, before material is spent.</p>
+      <h3 className="mt-4">Before a lamp</h3>
+      <p className="field-help">What a lamp behind the piece will show, before material is spent.</p>
       <div className="field d-flex gap-2 flex-wrap">
         <button type="button" className="chip" aria-pressed={look === "lit"} onClick={() => setLook(look === "lit" ? "surface" : "lit")}>
           hold it before the lamp
@@ -91,7 +92,6 @@ function ProofPanel({ piece, recipe, edit, settle }: HeightsPanel) {
           )}
         </>
       )}
-      <MadeWith recipe={recipe} edit={edit} />
       {found && (
         <section aria-label="Advice for the print">
           <div className="ordered-head">
@@ -110,18 +110,52 @@ function ProofPanel({ piece, recipe, edit, settle }: HeightsPanel) {
       <SaveButton size="sm" piece={piece} product="lit.png" settle={settle}>
         Save the lit picture
       </SaveButton>
-      <p className="coming mt-4">Checks of walls, overhangs and carving are not built yet.</p>
     </>
   );
 }
 
+/** What can be said of any piece before it is made. */
+function MadePanel(props: PanelProps) {
+  return (
+    <>
+      <h2>Proof</h2>
+      <p className="intro">What comes off the bed, before material is spent.</p>
+      <AsMade {...props} />
+      <MadeWith recipe={props.recipe} edit={props.edit} />
+    </>
+  );
+}
+
+/** The same of heights, and what a lamp behind them shows. */
+function ProofPanel(props: HeightsPanel) {
+  return (
+    <>
+      <MadePanel {...(props as unknown as PanelProps)} />
+      <LightPanel {...props} />
+    </>
+  );
+}
+
+/** Whether it fits, where the figures are known. */
+function fits(figures: Figures | undefined): Told {
+  if (!figures) return { figure: "…", state: "working", tone: "quiet" };
+  const figure = `${figures.mesh.size_mm.map((side) => mm(side, 0)).join(" × ")} mm`;
+  if (figures.beyond_bed_mm) return { figure, state: "larger than the bed", tone: "caution" };
+  return { figure, state: "fits the bed", tone: "quiet" };
+}
+
 const WORDS = { ideal: "as computed", lying: "printed lying", standing: "printed standing" };
 
-function useTold({ recipe, open }: HeightsTrail): Told {
-  const light = useLight(recipe, open || tones.read(recipe).mapping === "light");
+function useLightTold({ recipe, figures }: HeightsTrail): Told {
+  const lit = tones.read(recipe).mapping === "light";
+  const light = useLight(recipe, lit);
   const { printed } = lightAt.read(recipe);
+  if (!lit || figures?.beyond_bed_mm) return fits(figures as Figures | undefined);
   if (!light) return { figure: "light", state: "not looked at yet", tone: "quiet" };
   return { figure: `light within ${mm(light.error[printed] * 100, 1)} %`, state: WORDS[printed], tone: "quiet" };
 }
 
-export const proof = ofHeights({ id: "proof", name: "Proof", Panel: ProofPanel, useTold, light: true });
+export const proof = ofHeights({ id: "proof", name: "Proof", Panel: ProofPanel, useTold: useLightTold, light: true });
+
+/** Of what has no heights. */
+export const madeProof: Stop = { id: "proof", name: "Proof", Panel: MadePanel, useTold: ({ figures }: TrailProps) => fits(figures) };

@@ -16,7 +16,7 @@ describe("stops", () => {
   });
 
   it("are none of a picture where the piece begins as a mesh", () => {
-    expect(stopsOf(body).map(({ id }) => id)).toEqual(["body", "decorations", "finish"]);
+    expect(stopsOf(body).map(({ id }) => id)).toEqual(["body", "decorations", "finish", "proof"]);
     expect(stopOf(body, "picture").id).toBe("body");
   });
 
