@@ -10,6 +10,7 @@ from nebrel.core.kernel import mesh_of, non_zero
 from nebrel.core.mesh.crossings import held_mm3
 from nebrel.core.mesh.faults import Edges, find_faults
 from nebrel.core.mesh.measure import measure, merge
+from nebrel.core.mesh.only import without_doubles
 from nebrel.core.mesh.repair import mend, repair
 from tests.meshes import BREAKS, WHOLE, ball, box, doughnut, joined, with_hole
 
@@ -271,3 +272,29 @@ def test_needles_within_a_flat_face_are_none_and_bent_ones_are() -> None:
     faces = np.vstack([whole.faces[1:], cut]).astype(np.int32)
     bent = Mesh(np.vstack([whole.vertices, place[None]]).astype(np.float32), faces)
     assert find_faults(bent, thickness=False).needles >= 1
+
+
+def test_a_place_met_from_several_cells_is_one_vertex_in_a_file() -> None:
+    whole = ball(20, 2)
+    vertex = int(whole.faces[0, 0])
+    around = np.flatnonzero((whole.faces == vertex).any(axis=1))
+    other = len(whole.vertices)
+    faces = whole.faces.copy()
+    # Half of its faces name another vertex at the same place; two faces of no size close that.
+    first = around[0]
+    k = int(np.flatnonzero(faces[first] == vertex)[0])
+    ahead, behind = int(faces[first, (k + 1) % 3]), int(faces[first, (k + 2) % 3])
+    faces[first, k] = other
+    sides = [[vertex, other, behind], [other, vertex, ahead]]
+    split = Mesh(
+        np.vstack([whole.vertices, whole.vertices[vertex]]),
+        np.vstack([faces, sides]).astype(np.int32),
+        colours=np.full((other + 1, 4), 200, np.uint8),
+    )
+    assert measure(split).manifold
+    assert not trimesh.Trimesh(split.vertices, split.faces).is_watertight
+    found = without_doubles(split)
+    assert trimesh.Trimesh(found.vertices, found.faces).is_watertight
+    assert (len(found.vertices), len(found.faces)) == (other, len(whole.faces))
+    assert found.colours is not None and len(found.colours) == other
+    assert without_doubles(whole) is whole

@@ -36,7 +36,8 @@ export function Trail({ inner, ...props }: Omit<TrailProps, "open"> & { late: bo
         <path d={mark} fill="none" stroke={COLOURS.madder} strokeWidth="3" vectorEffect="non-scaling-stroke" strokeLinejoin="round" />
       </svg>
       {stops.map((stop) => (
-        <TrailStop key={stop.id} {...props} {...ofArt(stop, inner)} stop={stop} open={stop === chosen} />
+        // Stops of one name may ask in other ways where the piece begins as something else.
+        <TrailStop key={`${props.recipe.begins.kind} ${stop.id}`} {...props} {...ofArt(stop, inner)} stop={stop} open={stop === chosen} />
       ))}
     </nav>
   );

@@ -25,9 +25,11 @@ export function AsMade({ piece, recipe, figures, edit, settle, resting }: Pick<P
       )}
       {figures?.beyond_bed_mm && <BeyondBed figures={figures} recipe={recipe} edit={edit} />}
       {data ? <Found {...data.said} /> : error ? <p className="field-caution">It could not be looked at: {detailOf(error).why}.</p> : <Progress label="Looking at the whole piece" />}
-      <SaveButton size="sm" piece={piece} product="proof.json" settle={settle}>
-        Save what is said
-      </SaveButton>
+      <div className="mb-3">
+        <SaveButton size="sm" piece={piece} product="proof.json" settle={settle}>
+          Save what is said
+        </SaveButton>
+      </div>
     </section>
   );
 }

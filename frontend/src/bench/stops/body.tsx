@@ -12,7 +12,7 @@ import { count, mm } from "../../shared/format";
 import { NumberField } from "../../shared/NumberField";
 import { READY_SHAPES } from "../../shared/readyShapes";
 import { Switch } from "../../shared/Switch";
-import { body as bodyAt, change, field, finishSteps, put } from "../at";
+import { body as bodyAt, change, decorations, field, finishSteps, put } from "../at";
 import { ReadyFields } from "../bodies/ReadyFields";
 import { usePieceStore } from "../pieceStore";
 import { FINISH } from "../steps/finish";
@@ -231,7 +231,10 @@ function useTold({ piece, recipe, figures, open }: TrailProps): Told {
   if (wrong) return { figure, state: `${wrong} kind${wrong === 1 ? "" : "s"} of fault`, tone: "wrong" };
   const unit = read.kind === "mesh" ? read.unit : "mm";
   const taken = piece.mesh && !piece.mesh.unit && unit !== "mm" ? `taken as ${WORDS[unit] ?? unit}` : undefined;
-  const size = piece.wide_mm ? `${mm(piece.wide_mm, 1)} × ${mm(piece.tall_mm, 1)} mm` : read.kind === "piece" ? read.name : "turned or sized";
+  // Its height is known once it was made; nothing is told of what was made of it.
+  const plain = recipe.finish.length === 0 && decorations.read(recipe).length === 0;
+  const tall = plain && figures ? ` × ${mm(figures.mesh.size_mm[2], 1)}` : "";
+  const size = piece.wide_mm ? `${mm(piece.wide_mm, 1)} × ${mm(piece.tall_mm, 1)}${tall} mm` : read.kind === "piece" ? read.name : "turned or sized";
   return { figure, state: taken ?? (data && piece.mesh ? "whole" : size), tone: taken ? "caution" : "quiet" };
 }
 

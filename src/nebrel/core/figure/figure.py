@@ -22,7 +22,7 @@ from nebrel.core.figure.subject import Subject, continued, with_own_colours
 from nebrel.core.figure.swell import Swollen, distances, evened, outline_of, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
 from nebrel.core.mesh.measure import MeshReport, measure
-from nebrel.core.mesh.only import only
+from nebrel.core.mesh.only import only, without_doubles
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.picture.resample import resample
 from nebrel.core.solid.closed import closed
@@ -210,6 +210,7 @@ def make_figure(
 
 def _manifold(mesh: Mesh) -> tuple[Mesh, MeshReport]:
     """Two sides of a cell that touch are drawn apart; its figures. Raises NotSolid."""
+    mesh = without_doubles(mesh)
     report = measure(mesh)
     if report.manifold and report.bodies == 1:
         return mesh, report

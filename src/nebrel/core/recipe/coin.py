@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from nebrel.core.choices import Face
 from nebrel.core.errors import InvalidValue
 from nebrel.core.outline.lettering import letter
 from nebrel.core.recipe.art import Edge, Pictured
@@ -35,6 +36,7 @@ _OVER_MM = 0.6  # that words stand over a picture
 _ROOM_MM = 1.2  # between rim, words and what is on it
 _DEPTH_MM, _SHAPE_HIGH_MM = 1.4, 1.0
 _MOST_LETTERS = 20
+_FACE: Face = "plain_heavy"  # thin ones do not print so small
 
 Sized = Callable[[Recipe], tuple[float, float]]
 """Width and height in mm of the corrected picture of a recipe."""
@@ -124,7 +126,7 @@ def _words(filename: str) -> str:
     plain = re.sub(r"[\W_]+", " ", filename.rsplit(".", 1)[0]).strip().upper()
     plain = plain[:_MOST_LETTERS].strip()
     try:
-        return plain if letter(plain, "plain", _CAPITAL_MM) else ""
+        return plain if letter(plain, _FACE, _CAPITAL_MM) else ""
     except InvalidValue:
         return ""
 
@@ -132,13 +134,14 @@ def _words(filename: str) -> str:
 def _around(words: str) -> TextEntry:
     """Words along the rim, above."""
     radius = _ACROSS_MM / 2 - _RIM_MM - _ROOM_MM - _CAPITAL_MM
-    loops = letter(words, "plain", _CAPITAL_MM, arc_mm=radius)
+    loops = letter(words, _FACE, _CAPITAL_MM, arc_mm=radius)
     # Lettering lies about the middle of its own box; the circle it follows is about that of the
     # coin.
     top = float(np.concatenate(loops)[:, 1].max())
     return TextEntry(
         name="Words",
         text=words,
+        face=_FACE,
         capital=Length(mm=_CAPITAL_MM),
         arc=Length(mm=radius),
         y=Length(mm=round(radius + _CAPITAL_MM - top, 3)),
