@@ -397,7 +397,7 @@ def test_flat_tones_become_entries_that_hold_each_other() -> None:
     tone[40:80, 20:80] = 0
     fresh = default_recipe("0" * 64, 120, 160, "badge.png")
     seen = look_at(tone, None, None)
-    found = trace_tones(fresh, seen, lambda: tone, sized)
+    found = trace_tones(fresh, seen, lambda: tone)
     assert [entry.name for entry in found.relief.art.build_up[1:]] == ["Tone 1", "Tone 2"]
     maker = Evaluator(lambda _: Picture(tone))
     body, lines = (maker.outline(found, entry.id) for entry in found.relief.art.build_up[1:])

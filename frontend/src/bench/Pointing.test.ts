@@ -11,10 +11,10 @@ test("one place says how thick it is there", () => {
 });
 
 test("two places say how far apart they are, and along each axis", () => {
-  expect(words([at(0, 0), at(3, -4)])).toBe("5 mm apart (3, 4, 0)");
+  expect(words([at(0, 0), at(3, -4)])).toBe("5 mm apart (x 3, y 4, z 0)");
 });
 
 test("three say the angle at the second, and the circle through them", () => {
-  expect(words([at(3, 0), at(0, 0), at(0, 4)])).toBe("3 and 4 mm, 90°, diameter 5 mm");
-  expect(words([at(0, 0), at(1, 0), at(2, 0)])).toBe("1 and 1 mm, 180°");
+  expect(words([at(3, 0), at(0, 0), at(0, 4)])).toBe("first to second 3 mm, to third 4 mm, angle 90°, circle through them 5 mm across");
+  expect(words([at(0, 0), at(1, 0), at(2, 0)])).toBe("first to second 1 mm, to third 1 mm, angle 180°");
 });

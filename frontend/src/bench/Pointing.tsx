@@ -85,12 +85,12 @@ export function words(measured: Picked[]): string {
   if (!a) return "point at the piece";
   if (!b) return a.wall === undefined ? "open on the other side" : `${mm(a.wall, 3)} mm thick here`;
   if (!c) {
-    const sides = a.place.map((side, i) => mm(Math.abs(b.place[i] - side), 2));
+    const sides = a.place.map((side, i) => `${"xyz"[i]} ${mm(Math.abs(b.place[i] - side), 2)}`);
     return `${mm(away(a.place, b.place), 3)} mm apart (${sides.join(", ")})`;
   }
   const [one, two, three] = [away(a.place, b.place), away(b.place, c.place), away(a.place, c.place)];
   const angle = new Vector3(...a.place).sub(new Vector3(...b.place)).angleTo(new Vector3(...c.place).sub(new Vector3(...b.place)));
   const sine = Math.sin(angle);
-  const round = sine > 1e-6 ? `, diameter ${mm(three / sine, 3)} mm` : "";
-  return `${mm(one, 3)} and ${mm(two, 3)} mm, ${mm((angle * 180) / Math.PI, 1)}°${round}`;
+  const round = sine > 1e-6 ? `, circle through them ${mm(three / sine, 3)} mm across` : "";
+  return `first to second ${mm(one, 3)} mm, to third ${mm(two, 3)} mm, angle ${mm((angle * 180) / Math.PI, 1)}°${round}`;
 }

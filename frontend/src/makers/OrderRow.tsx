@@ -2,7 +2,7 @@ import { ProgressBar } from "react-bootstrap";
 import { api, type Order, take } from "../api/client";
 import { Button } from "../shared/Button";
 import { sentence } from "../shared/notices";
-import { day } from "../shared/format";
+import { moment } from "../shared/format";
 
 interface Props {
   order: Order;
@@ -54,7 +54,7 @@ export function OrderRow({ order, open, act, begin }: Props) {
         {open && <ProgressBar now={(order.share ?? 0) * 100} aria-label={`${filename}: ${told(order)}`} />}
       </div>
       <span className="mono quiet">
-        {day(order.created)}
+        {moment(order.created)}
         {paid != null && (paid ? `, ${paid} credits` : ", nothing paid")}
       </span>
       <div className="d-flex gap-2">

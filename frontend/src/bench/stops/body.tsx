@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { Spinner } from "react-bootstrap";
 import { Link } from "react-router";
-import { type Body, type FinishStep, type MeshFinding, Refusal, type Schemas } from "../../api/client";
+import { type Body, type FinishStep, type MeshFinding, type Recipe, Refusal, type Schemas } from "../../api/client";
 import { FRESH, newId } from "../../api/fresh";
 import { make } from "../../api/products";
 import { Button } from "../../shared/Button";
@@ -174,7 +174,7 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
       </h3>
       {error && <p className="state-wrong">{error instanceof Refusal ? `${error.detail.why}. ${error.detail.remedy}.` : "It could not be made."}</p>}
       {data?.report.length === 0 && <p className="state-good">Closed, and nothing stands in the way.</p>}
-      {data?.report.some(({ fault }) => fault) && (
+      {data?.report.some((finding) => finding.fault && !isMended(finding, recipe)) && (
         <Button size="sm" className="mb-2" onClick={() => mend("repair")}>
           Repair everything
         </Button>
@@ -184,6 +184,7 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
           <Finding
             key={finding.kind}
             finding={finding}
+            mended={isMended(finding, recipe)}
             shown={marked === finding.kind}
             show={() => (marked === finding.kind ? markSpots(undefined, []) : markSpots(finding.kind, finding.spots_mm as [number, number, number][]))}
             mend={mend}
@@ -194,21 +195,27 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
   );
 }
 
+/** Whether a step that is switched on does what mends something. */
+export const isMended = ({ remedy, fault }: Pick<MeshFinding, "remedy" | "fault">, { finish }: Recipe): boolean =>
+  finish.some((step) => step.enabled && step.kind === remedy && (step.kind !== "repair" || !step.only.length || Boolean(fault && step.only.includes(fault))));
+
 interface FindingProps {
   finding: MeshFinding;
+  /** A step of Finish does what mends it. */
+  mended: boolean;
   shown: boolean;
   show: () => void;
   mend: (kind: FinishStep["kind"], fault?: Fault) => void;
 }
 
-function Finding({ finding, shown, show, mend }: FindingProps) {
+function Finding({ finding, mended, shown, show, mend }: FindingProps) {
   const { remedy, fault } = finding;
   return (
     <li className="finding" data-kind={finding.kind}>
-      <div className={`finding-state ${TONES[finding.severity]}`}>{SAID[finding.severity]}</div>
+      <div className={`finding-state ${mended ? "state-good" : TONES[finding.severity]}`}>{mended ? "a step of Finish mends it" : SAID[finding.severity]}</div>
       {finding.text}.
       <div className="finding-actions">
-        {remedy && (
+        {remedy && !mended && (
           <Button size="sm" variant="plain" onClick={() => mend(remedy, fault ?? undefined)}>
             {fault ? "Mend these" : FINISH[remedy].name}
           </Button>

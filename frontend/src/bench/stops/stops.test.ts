@@ -5,6 +5,7 @@ import { FORMS } from "../forms";
 import type { Look } from "../looks/look";
 import { lookOf, LOOKS, offered, toggled } from "../looks";
 import { stopOf, stopsOf } from ".";
+import { isMended } from "./body";
 
 const recipe = { begins: { kind: "relief" }, finish: [] as unknown } as Recipe;
 const body = { begins: { kind: "body", decorations: [] as unknown }, finish: [{ kind: "smooth", enabled: true }] } as Recipe;
@@ -23,6 +24,20 @@ describe("stops", () => {
   it("a stop that a piece does not have is its first", () => {
     expect(stopOf(recipe, "proof").name).toBe("Proof");
     expect(stopOf(recipe, "decorations").id).toBe("picture");
+  });
+});
+
+describe("the mesh report", () => {
+  const holes = { remedy: "repair", fault: "holes" } as const;
+  const by = (step: object) => ({ finish: [{ enabled: true, ...step }] }) as unknown as Recipe;
+
+  it("says what a step of Finish mends already", () => {
+    expect(isMended(holes, by({ kind: "repair", only: [] }))).toBe(true);
+    expect(isMended(holes, by({ kind: "repair", only: ["holes", "fins"] }))).toBe(true);
+    expect(isMended(holes, by({ kind: "repair", only: ["fins"] }))).toBe(false);
+    expect(isMended(holes, by({ kind: "repair", only: [], enabled: false }))).toBe(false);
+    expect(isMended({ remedy: "simplify", fault: null }, by({ kind: "simplify" }))).toBe(true);
+    expect(isMended({ remedy: null, fault: null }, by({ kind: "simplify" }))).toBe(false);
   });
 });
 
