@@ -385,6 +385,10 @@ def test_what_suits_a_picture_is_said_with_its_reason() -> None:
     assert "coloured" in why
     steps = np.repeat(np.array([0, 0.5, 1], np.float32), 80)[None].repeat(200, 0)
     assert best(steps) == "flat tones"
+    assert best(np.ones((80, 80), np.float32)) == "relief"
+    faint = smooth[::2, ::2] * 0
+    faint[40:60, 40:60] = 0.1
+    assert look_at(1 - faint, None, None).ground is None
     light_on_dark = 1 - ring_and_disc()
     assert look_at(light_on_dark, None, None).of == "light"
     kept = look_at(smooth, ring_and_disc(), None)

@@ -14,6 +14,8 @@ from tests.e2e.hands import (
     dragged,
     drop_file,
     dropped,
+    finding,
+    held,
     middle_of,
     placer,
     recipe_of,
@@ -21,6 +23,7 @@ from tests.e2e.hands import (
     saved,
     still,
     trail,
+    typed,
 )
 from tests.pictures import png, ramp
 from tests.recipes import pictured, tones_of
@@ -219,3 +222,17 @@ def test_pieces_that_were_opened_leave_nothing_behind(shelf: Page) -> None:
         page.get_by_role("article", name="opened 0", exact=True).get_by_role("link").first.click()
         expect(trail(page, "Finish")).to_contain_text("closed")
         page.get_by_label("Nebrel, to the shelf").click()
+
+
+def test_what_is_pressed_stays_below_the_pointer_while_the_report_comes(bench: Page) -> None:
+    with held(bench, "**/api/report") as let_go:
+        typed(bench, "Width", "900")
+        button = bench.get_by_role("button", name="Add", exact=True)
+        button.hover()
+        bench.mouse.down()
+        let_go()
+        expect(bench.get_by_label("Reading the picture")).to_have_count(0)
+        expect(finding(bench, "low_resolution")).to_have_count(0)
+        bench.mouse.up()
+    expect(bench.locator(".adding-menu.show")).to_be_visible()
+    expect(finding(bench, "low_resolution")).to_be_visible()

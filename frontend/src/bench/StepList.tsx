@@ -13,7 +13,6 @@ export function StepList({ open }: { open: OpenPiece }) {
     queryKey: ["steps", id, open.piece?.state],
     queryFn: () => take(api.GET("/api/pieces/{piece_id}/history", { params: { path: { piece_id: id } } })),
     enabled: shown && !open.pending,
-    placeholderData: (before) => before,
   });
   // What is typed, or still on its way, is a step as well.
   async function show(next: boolean) {

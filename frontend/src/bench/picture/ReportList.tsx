@@ -2,6 +2,7 @@ import { Spinner } from "react-bootstrap";
 import type { Correction, Finding, Recipe } from "../../api/client";
 import { Button } from "../../shared/Button";
 import { usePieceStore } from "../pieceStore";
+import { useStill } from "../useStill";
 import { useReport } from "./useReport";
 import { correctionKind } from "../steps/corrections";
 
@@ -18,7 +19,9 @@ const WORDS = { wrong: "will not print as meant", caution: "may not print as mea
 /** What of the corrected picture will not print as meant, each with its remedy. */
 export function ReportList({ recipe, resting, add }: Props) {
   const { marked, mark } = usePieceStore();
-  const { findings, reading, done } = useReport(recipe, resting);
+  const { reading, ...read } = useReport(recipe, resting);
+  const findings = useStill(read.findings);
+  const done = useStill(read.done);
   return (
     <section className="report" aria-label="Picture report">
       <h3>

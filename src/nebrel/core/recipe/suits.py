@@ -20,6 +20,7 @@ _LIKE, _FLATLY = 0.04, 0.45  # so near to a flat tone is so much of what has the
 _COLOURED = 0.06  # mean difference of the channels
 _EVEN, _MOSTLY = 0.05, 0.97  # a plain ground: so alike is so much of the border
 _APART, _MOST_SUBJECT = 0.08, 0.85  # what differs from it so is not ground; it leaves some free
+_TOLD, _LEAST_SUBJECT = 0.15, 0.003  # and some of it differs so
 _DARK = 0.35  # tone of a ground that heights stand on, as nothing
 _GRAIN_PX = 400  # along the longer side
 _TURNS, _MOST_GRAIN = 0.06, 0.1
@@ -75,7 +76,10 @@ def look_at(tone: Floats, alpha: Floats | None, colours: Floats | None) -> Seen:
         of = "dark" if of_ground >= level else "light"
         inside = tone < level if of == "dark" else tone >= level
         apart = np.abs(seen - plain).max(axis=2) > _APART
-        ground = of_ground if even and apart.mean() < _MOST_SUBJECT else None
+        # What is hardly seen on it is no subject.
+        told = float((np.abs(seen - plain).max(axis=2) > _TOLD).mean())
+        alone = told > _LEAST_SUBJECT and float(apart.mean()) < _MOST_SUBJECT
+        ground = of_ground if even and alone else None
     spread = 0.0
     if colours is not None:
         own = colours[::step, ::step][apart]
