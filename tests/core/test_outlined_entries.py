@@ -395,6 +395,14 @@ def test_what_suits_a_picture_is_said_with_its_reason() -> None:
     assert kept.of == "kept"
 
 
+@pytest.mark.parametrize("size", [(2, 2), (2, 5000), (5000, 3)])
+def test_pictures_of_odd_sizes_are_looked_at(size: tuple[int, int]) -> None:
+    tone = np.random.default_rng(3).random(size, np.float32)
+    for alpha in (None, np.round(tone)):
+        for colours in (None, np.repeat(tone[..., None], 3, axis=2)):
+            assert len({name for name, _ in ranked(look_at(tone, alpha, colours))}) == 2
+
+
 def test_flat_tones_become_entries_that_hold_each_other() -> None:
     tone = np.ones((120, 160), np.float32)
     tone[20:100, 20:140] = 0.5

@@ -36,6 +36,7 @@ _OVER_MM = 0.6  # that words stand over a picture
 _ROOM_MM = 1.2  # between rim, words and what is on it
 _DEPTH_MM, _SHAPE_HIGH_MM = 1.4, 1.0
 _MOST_LETTERS = 20
+_LEAST_MM = 0.1  # of a picture
 _FACE: Face = "plain_heavy"  # thin ones do not print so small
 
 Sized = Callable[[Recipe], tuple[float, float]]
@@ -117,7 +118,7 @@ def _with(recipe: Recipe, **changed: Any) -> Recipe:
 
 
 def _scaled(pictured: Pictured, scale: float) -> Pictured:
-    side = Length(mm=round(pictured.side.mm * scale, 3))
+    side = Length(mm=max(_LEAST_MM, round(pictured.side.mm * scale, 3)))
     return pictured.model_copy(update={"side": side})
 
 

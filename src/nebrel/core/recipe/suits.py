@@ -103,7 +103,8 @@ def look_at(tone: Floats, alpha: Floats | None, colours: Floats | None) -> Seen:
 def _grain(tone: Floats, where: Mask) -> float:
     """Share of the pixels where the tone turns, at a size where detail of a photograph shows."""
     share = min(1.0, _GRAIN_PX / max(tone.shape))
-    small = cv2.resize(tone, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+    cols, rows = (max(1, round(side * share)) for side in tone.shape[::-1])
+    small = cv2.resize(tone, (cols, rows), interpolation=cv2.INTER_AREA)
     inside = cv2.resize(
         where.astype(np.uint8), small.shape[::-1], interpolation=cv2.INTER_NEAREST
     ).astype(bool)
