@@ -136,7 +136,7 @@ def test_the_piece_is_measured_and_laid_down_by_pointing(page: Page, server: Ser
     expect(said).to_have_text("6 mm thick here")
     page.mouse.click(x + 60, y)
     expect(said).to_contain_text("mm apart")
-    assert re.search(r"\((\d+\.?\d*), 0(\.\d+)?, 0\)", said.inner_text())
+    assert re.search(r"\(x \d+\.?\d*, y 0(\.\d+)?, z 0\)", said.inner_text())
     page.get_by_role("button", name="measure").click()
     expect(said).to_have_count(0)
     add(page, "Lay on a face")

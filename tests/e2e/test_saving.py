@@ -67,7 +67,7 @@ def overtaken(bench: Page, other: Page, depth: str) -> None:
         typed(other, "Relief depth", depth)
         saved(other)
         let_go()
-        told = bench.get_by_role("alert").filter(has_text="Changed in another window")
+        told = bench.locator(".banner", has_text="Changed in another window")
         expect(told).to_be_visible()
     shows(bench, "Backing", "2 mm")
 
