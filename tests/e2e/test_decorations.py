@@ -136,15 +136,15 @@ def test_a_shape_is_sized_turned_and_set_along_the_edge(page: Page, server: Serv
     lay(page, "A shape")
     full(page)
     at = seen_above(page)
-    # It is 24 mm wide: its grips are at its right and at its upper side.
+    # It is 40 mm wide, as the plate of 60 allows: its grips are at its right and its upper side.
     scale = px_per_mm(page)
-    dragged(page, at(12, 0), (-6 * scale, 0))
+    dragged(page, at(20, 0), (-10 * scale, 0))
     expect(field(page, "Times as large")).not_to_have_value("1")
     assert value(page, "Times as large") == pytest.approx(0.5, abs=0.04)
     full(page)
-    dragged(page, at(0, 6), (-6 * scale, -6 * scale))
+    dragged(page, at(0, 10), (-10 * scale, -10 * scale))
     expect(field(page, "Turn")).not_to_have_value("0")
-    assert value(page, "Turn") == pytest.approx(26.6, abs=4)  # the grip is 12 mm away now
+    assert value(page, "Turn") == pytest.approx(26.6, abs=4)  # the grip is 20 mm away now
     page.get_by_role("button", name="Upright").click()
     shows(page, "Turn", "0")
     page.get_by_text("along a line", exact=True).click()
