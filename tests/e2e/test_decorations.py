@@ -102,7 +102,6 @@ def test_a_made_picture_is_sized_by_dragging_and_pressed_again(page: Page, serve
     sheet.get_by_role("button", name="Lay it on").click()
     expect(trail(page, "Decorations")).to_contain_text("1 on it")
     expect(sheet).to_have_count(0)
-    full(page)
     page.get_by_text("sizes and turns", exact=True).click()
     x, y = middle_of(canvas(page))
     reach = 6 * px_per_mm(page)

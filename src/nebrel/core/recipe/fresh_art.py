@@ -24,7 +24,7 @@ from nebrel.core.recipe.build_up import (
 from nebrel.core.recipe.corrections import Isolate
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.step import DrawingFile, PictureFile
-from nebrel.core.recipe.suits import Seen
+from nebrel.core.recipe.suits import DARK, Seen
 
 GROUND = "Ground"
 """What the step is called that leaves out a plain ground."""
@@ -155,6 +155,8 @@ def on_its_ground(art: Art, seen: Seen) -> Art:
     """
     own = art.tones
     if own is None or art.picture is None or seen.ground is None:
+        return art
+    if seen.ground <= DARK:  # no height: it lies in the surface, and nothing of it is seen
         return art
     if len(seen.tones) == 2 and seen.of == "dark":
         level = min(max(sum(seen.tones) / 2, 0.05), 0.95)

@@ -21,11 +21,13 @@ _COLOURED = 0.06  # mean difference of the channels
 _EVEN, _MOSTLY = 0.05, 0.97  # a plain ground: so alike is so much of the border
 _APART, _MOST_SUBJECT = 0.08, 0.85  # what differs from it so is not ground; it leaves some free
 _TOLD, _LEAST_SUBJECT = 0.15, 0.003  # and some of it differs so
-_DARK = 0.35  # tone of a ground that heights stand on, as nothing
 _GRAIN_PX = 400  # along the longer side
 _TURNS, _MOST_GRAIN = 0.06, 0.1
 _MOST_FLAT = 8
 _LOOKED_PX = 600_000
+
+DARK = 0.35
+"""Tone of a ground that heights stand on, as nothing."""
 
 
 @dataclass(frozen=True)
@@ -152,8 +154,8 @@ def ranked(seen: Seen) -> tuple[Suggested, Suggested]:
         traced: Suggested = "cut-out", "its outline on the plain ground can be traced"
         return flat, lit if seen.coloured else traced if seen.ground is not None else relief
     if seen.coloured:
-        return (figure, lit) if seen.ground is not None and seen.ground > _DARK else (lit, figure)
-    if seen.ground is not None and seen.ground > _DARK:
+        return (figure, lit) if seen.ground is not None and seen.ground > DARK else (lit, figure)
+    if seen.ground is not None and seen.ground > DARK:
         return figure, relief
     return (relief, lit) if seen.grain < _MOST_GRAIN else (lit, relief)
 
