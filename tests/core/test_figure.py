@@ -11,6 +11,8 @@ import numpy as np
 import pytest
 import trimesh
 from scipy.ndimage import map_coordinates
+from scipy.spatial import cKDTree
+from trimesh.remesh import subdivide
 
 from nebrel.core.choices import Back
 from nebrel.core.data import Floats, Mesh, Picture
@@ -410,14 +412,25 @@ def test_fine_light_of_a_picture_from_behind_stands_out_of_the_back() -> None:
 
 
 def test_what_no_line_shows_is_not_meshed() -> None:
-    of_one, of_two = (cut_out(drawn(disc(80))) for _ in range(2))
-    of_two.pixels[:, 110:] = (0.1, 0.2, 0.9)
+    of_one, of_many = (cut_out(drawn(disc(80))) for _ in range(2))
+    across = np.arange(of_many.pixels.shape[1])[None, :, None]
+    of_many.pixels[:] = 0.5 + 0.3 * np.sin(across / 40) * np.array([1, -1, 0.5])
+    of_many.pixels[:, 110:113] = (0.9, 0.1, 0.1)
     begins = {"kind": "figure", "picture": {"file": {"sha256": "0" * 64}}, "resolution": 128}
-    lean, fine = (
+    lean, many = (
         Evaluator({"0" * 64: one}.__getitem__).evaluate(load_recipe({"begins": begins})).mesh
-        for one in (of_one, of_two)
+        for one in (of_one, of_many)
     )
-    assert len(lean.faces) < 0.6 * len(fine.faces)  # two colours need their triangles
+    fine = make_figure(find_subject(of_many), Wanted(resolution=128)).mesh
+    assert len(lean.faces) < len(many.faces) < 0.6 * len(fine.faces)  # colours need theirs
+    assert many.colours is not None and fine.colours is not None
+    there = solid(many)
+    assert there.volume == pytest.approx(solid(lean).volume, rel=1e-6)
+    shown = np.concatenate([there.vertices, many.colours.astype(np.float64)], axis=1)
+    shown, _ = subdivide(*subdivide(shown, there.faces))
+    _, nearest = cKDTree(shown[:, :3]).query(fine.vertices)
+    off = np.abs(shown[nearest, 3:] - fine.colours).max(axis=1)
+    assert np.quantile(off, 0.95) <= 13 and np.quantile(off, 0.999) <= 60  # a line is steep
     ball = solid(lean)
     away = np.linalg.norm(ball.vertices - np.array([0, 0, 40]), axis=1)
     assert away == pytest.approx(40, abs=0.15)

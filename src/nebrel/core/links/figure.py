@@ -28,7 +28,8 @@ from nebrel.core.links.relief import Quality
 from nebrel.core.links.runner import Progress
 from nebrel.core.links.shape import FigureDone, Shape
 from nebrel.core.mesh.colour import reduced
-from nebrel.core.mesh.tint import with_colours_of
+from nebrel.core.mesh.measure import measure
+from nebrel.core.mesh.tint import finely_coloured, with_colours_of
 from nebrel.core.recipe.correct import drawn_on
 from nebrel.core.recipe.figure import CalmRegion, FigureBegin, FigurePart
 from nebrel.core.recipe.step import PictureFile
@@ -262,16 +263,19 @@ def _part(shown: Corrected, found: Subject, one: FigurePart) -> Part:
 
 
 def _lean(made: Shape) -> Shape:
-    """With no more triangles than show; where colours run over it, they need theirs."""
+    """With no more triangles than show, in its shape and in its colours."""
     mesh = made.mesh
-    if mesh.colours is not None and np.ptp(mesh.colours, axis=0).max() > _ONE_COLOUR:
-        return made
     within = min(_UNSEEN_MM, _OF_ITS_SIZE * float(np.ptp(mesh.vertices, axis=0).max()))
     try:
         lean, report = closed(solid_of(mesh).simplify(within), mesh.name, "Leave it fine", (mesh,))
     except NotSolid:
         return made
-    return made.become(with_colours_of(lean, mesh), report)
+    if mesh.colours is None or np.ptp(mesh.colours, axis=0).max() <= _ONE_COLOUR:
+        return made.become(with_colours_of(lean, mesh), report)
+    coloured = finely_coloured(lean, mesh, len(mesh.faces))
+    return (
+        made if len(coloured.faces) == len(mesh.faces) else made.become(coloured, measure(coloured))
+    )
 
 
 def _plain(made: Shape) -> Shape:
