@@ -372,7 +372,11 @@ describe("another window", () => {
     server.push({ depth: 7, backing: 1 });
     keeper.edit(set({ backing: 2 }), "backing", true);
     await settled();
+    const told: string[] = [];
+    keeper.subscribe(() => told.push(keeper.snapshot().save));
     await keeper.takeTheirs();
+    expect(told).not.toContain("away");
+    expect(told.at(-1)).toBe("saved");
     expect(server.now).toEqual({ depth: 7, backing: 1 });
     expect(said).toEqual(["Theirs was taken"]);
     keeper.step("redo");
