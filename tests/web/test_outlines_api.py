@@ -107,9 +107,17 @@ def test_a_drawing_without_a_unit_is_guessed_by_its_size(client: TestClient) -> 
     data = text.getvalue().encode()
     info = client.post("/api/drawings", files={"file": ("plate.dxf", data, "")}).json()
     assert (info["unit"], info["guess"]) == (None, "in")
-    assert info["wide_mm"] == pytest.approx(101.6)
+    assert info["wide_mm"] == pytest.approx(101.6) and info["page_mm"] is None
     entry = art_of(drawn(client, data, "plate.dxf").json()["recipe"])["build_up"][1]
     assert entry["unit"] == "in"
+
+
+def test_a_page_is_known_beside_what_is_drawn_on_it(client: TestClient) -> None:
+    page = b'width="210mm" height="297mm" viewBox="0 0 21 29.7"'
+    data = b'<svg xmlns="http://www.w3.org/2000/svg" %b><path d="M5 5h4v2h-4z"/></svg>' % page
+    info = client.post("/api/drawings", files={"file": ("tag.svg", data, "")}).json()
+    assert (info["wide_mm"], info["tall_mm"]) == pytest.approx((40, 20))
+    assert info["page_mm"] == pytest.approx([210, 297])
 
 
 @pytest.mark.parametrize("size", ["8000", "0.02"])

@@ -78,6 +78,7 @@ class DrawingFacts(BaseModel):
     unit : of the file; None where it does not say
     guess : what one unit is taken for then
     layers : groups or layers, with the number of lines in each
+    page_mm : of the page that it lies on, where the file has one
     """
 
     model_config = ConfigDict(frozen=True)
@@ -88,6 +89,7 @@ class DrawingFacts(BaseModel):
     guess: Literal["mm", "cm", "m", "in"]
     layers: dict[str, int]
     notes: list[str]
+    page_mm: tuple[float, float] | None = None
 
 
 class MeshFacts(BaseModel):
@@ -185,6 +187,7 @@ def drawing_facts(
         guess=guess if said is None else "mm",
         layers=drawing.layers,
         notes=notes,
+        page_mm=drawing.page_mm,
     )
     return facts, _drawn(drawing, makeable) if drawn else None
 

@@ -68,6 +68,9 @@ export function DrawingSize({ step, edit }: SizeProps) {
       <FigureList>
         <Figure name="Drawing">{step.file.filename || known.filename}</Figure>
         <Figure name={known.unit ? "It says" : "Taken as"}>{size(wide, tall)}</Figure>
+        {known.page_mm && (known.page_mm[0] > 1.01 * known.wide_mm || known.page_mm[1] > 1.01 * known.tall_mm) && (
+          <Figure name="On a page of">{size(known.page_mm[0] * times, known.page_mm[1] * times)}</Figure>
+        )}
       </FigureList>
       {!known.unit && (
         <>
