@@ -14,6 +14,7 @@ from nebrel.core.forms.unrolled import Unrolled, unroll
 from nebrel.core.kernel import Solid, block, cylinder
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.nearest import Nearby
+from nebrel.core.solid.closed import closed
 from nebrel.core.solid.decorate import LIFT_MM, Does, decorate
 from nebrel.core.solid.spread import Placing, spread
 
@@ -141,6 +142,26 @@ def test_it_is_as_deep_everywhere_and_takes_as_much_as_it_should(name: str, sink
     change = measure(found).volume_mm3 - measure(body).volume_mm3
     assert abs(change) == pytest.approx(volume, rel=0.012)
     assert (change < 0) == sink
+
+
+def test_where_two_surfaces_come_too_near_it_is_laid_on_a_hair_apart(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    _, at_once, place = laid("ball", False)
+    asked: list[int] = []
+
+    def at_last(*given: Any) -> Any:
+        asked.append(1)
+        if len(asked) < 4:
+            raise NotSolid("piece", "faces of it would pass through each other", "Move it")
+        return closed(*given)
+
+    monkeypatch.setattr("nebrel.core.solid.decorate.closed", at_last)
+    _, found, _ = laid("ball", False)
+    assert len(asked) == 4
+    away = Nearby.of(found).nearest(place.place(by(spots(5.2), h=1.0 - LIFT_MM)))[0]
+    assert away.max() < 0.02
+    assert measure(found).volume_mm3 == pytest.approx(measure(at_once).volume_mm3, rel=1e-4)
 
 
 def test_away_from_it_the_body_is_untouched() -> None:

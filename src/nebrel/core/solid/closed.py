@@ -14,7 +14,7 @@ from nebrel.core.kernel import Solid, mesh_of
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.crossings import crossings, extent_of
 from nebrel.core.mesh.faults import volumes
-from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.solid.cut import for_a_file
@@ -58,6 +58,9 @@ def closed(
         mesh, report = for_a_file(made)
         if not report.manifold:
             continue
+        # On the grid of a file a corner may come off that was none alone.
+        if (whole := without_scraps(mesh)) is not mesh:
+            mesh, report = whole, measure(whole)
         if not passes_through_itself(mesh, of):
             return replace(where_it_was(mesh, of), name=name), report
         through = through or mesh

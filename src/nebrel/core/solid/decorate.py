@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
-from nebrel.core.errors import InvalidValue
+from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid, grown, mesh_of, nothing, solid_of
 from nebrel.core.mesh.combine import body_of
@@ -29,8 +29,36 @@ _EASED_MM = 0.1  # above the surface, from where on all is as high as it was
 _ASKED, _DRAWN = 21, 11  # places along a side whose wall is measured
 _LIGHT = 600_000  # triangles of a body that is kept at hand
 _BEHIND_MM = 0.3  # by which what is cut through reaches further than the wall
+_EXACT = 1e-4  # of once around
 _COMMON = 1e-5  # of the smaller of two, that may lie in the other by rounding
 _LEFT_MM = 0.1  # of a wall, under what is sunk or under the underside of what is raised
+
+
+@dataclass(frozen=True)
+class _How:
+    """How art is kept from what it would meet by a hair.
+
+    Attributes
+    ----------
+    apart_mm : by which what is level with the surface keeps away from it
+    calm_mm : within which a needle of a triangle, turned over as soon as it is bent, is no art
+    begin_mm : of what goes once around, where its first half begins
+    fine : how far straight edges may be from the bent surface, of what they may elsewhere
+    """
+
+    apart_mm: float = LIFT_MM
+    calm_mm: float = 0.0
+    begin_mm: float = 0.0
+    fine: float = 1.0
+
+
+_TRIED = (
+    _How(),
+    _How(0.013, begin_mm=0.01),
+    _How(0.005, begin_mm=0.005),
+    _How(LIFT_MM, 0.004, 0.01, 0.3),
+    _How(0.018, 0.006, 0.01, 0.15),
+)
 
 
 def decorate(
@@ -69,30 +97,50 @@ def decorate(
     """
     whole = _whole(body)
     middle = size_mm[0] / 2, size_mm[1] / 2
-    added, taken, asked = _Apart(), _Apart(), _DRAWN if draft else _ASKED
-    for place in places:
-        own = _parts(art, place, backing_mm, does, middle, clearance_mm)
-        # Parts of one may reach into each other, but none into another.
-        stands, sunk = nothing(), nothing()
-        for flat, does_it in (*own, *besides):
-            laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm, asked)
-            if does_it == "raise":
-                stands += laid
-            else:
-                sunk += laid
-        added.add(stands)
-        taken.add(sunk)
-    found = (whole - taken.all()) + added.all()
-    if found.is_empty():
-        raise InvalidValue("decoration", "nothing of the body would be left", "Make it less deep")
+    asked = _DRAWN if draft else _ASKED
+
+    def laid_on(how: _How) -> Solid:
+        added, taken = _Apart(), _Apart()
+        for place in places:
+            own = _parts(art, place, backing_mm, does, middle, clearance_mm)
+            # Parts of one may reach into each other, but none into another.
+            stands, sunk = nothing(), nothing()
+            for flat, does_it in (*own, *besides):
+                laid = _laid(flat, place, backing_mm, size_mm, does_it, tolerance_mm, asked, how)
+                if does_it == "raise":
+                    stands += laid
+                else:
+                    sunk += laid
+            added.add(stands)
+            taken.add(sunk)
+        found = (whole - taken.all()) + added.all()
+        if found.is_empty():
+            raise InvalidValue(
+                "decoration", "nothing of the body would be left", "Make it less deep"
+            )
+        return found
+
     if draft:
-        made = replace(mesh_of(found), name=body.name)
-        mesh, report = made, measure(made)
-    else:
-        mesh, report = closed(
-            found, body.name, "Set it a little beside, or make it less deep", [body]
-        )
-    return with_colours_of(mesh, body), report
+        made = replace(mesh_of(laid_on(_TRIED[0])), name=body.name)
+        return with_colours_of(made, body), measure(made)
+    refused: NotSolid | None = None
+    for how in _TRIED:
+        try:
+            mesh, report = closed(
+                laid_on(how),
+                body.name,
+                "Set it a little beside, or make it less deep",
+                [body],
+            )
+            return with_colours_of(mesh, body), report
+        except NotSolid as error:
+            refused = refused or error
+    assert refused is not None
+    round_mm = next((one.round_mm for one in map(lying_of, places) if one.around), None)
+    if round_mm and abs(size_mm[0] / round_mm - 1) > _EXACT:
+        remedy = f"Make it {round_mm:.6g} mm wide, which is once around"
+        raise NotSolid(refused.what, refused.why, remedy)
+    raise refused
 
 
 _KNOWN: list[tuple[ref[Floats], Solid]] = []
@@ -195,16 +243,21 @@ def _laid(
     does: Does,
     tolerance_mm: float,
     asked: int,
+    how: _How,
 ) -> Solid:
     """A flat solid where it comes to lie on the body."""
+    flat = flat.simplify(how.calm_mm) if how.calm_mm else flat
+    tolerance_mm *= how.fine
     mirrored = isinstance(place, Mirrored)
     lying = lying_of(place)
     if does == "both":
         solid = flat.translate((0.0, 0.0, -backing_mm))
     elif does == "raise":
-        solid = _apart(flat.translate((0.0, 0.0, -backing_mm)))
+        solid = _apart(flat.translate((0.0, 0.0, -backing_mm)), how.apart_mm)
     elif does == "sink":
-        solid = _apart(flat.translate((0.0, 0.0, -backing_mm))).mirror((0.0, 0.0, 1.0))
+        solid = _apart(flat.translate((0.0, 0.0, -backing_mm)), how.apart_mm).mirror(
+            (0.0, 0.0, 1.0)
+        )
     else:
         solid = flat
     if mirrored:
@@ -227,15 +280,15 @@ def _laid(
     if not lying.around:
         return solid_of(lay(solid, form, tolerance_mm))
     again = solid + solid.translate((size_mm[0], 0.0, 0.0))
-    return lay_halves(again, form, size_mm[0], tolerance_mm)
+    return lay_halves(again, form, size_mm[0], tolerance_mm, begin_mm=how.begin_mm)
 
 
-def _apart(solid: Solid) -> Solid:
+def _apart(solid: Solid, by_mm: float) -> Solid:
     """With what is level with the surface a little below it; what stands high as high as before."""
 
     def lowered(points: Spots) -> Spots:
         moved = np.array(points)
-        moved[:, 2] -= LIFT_MM * np.clip(1 - moved[:, 2] / _EASED_MM, 0, 1)
+        moved[:, 2] -= by_mm * np.clip(1 - moved[:, 2] / _EASED_MM, 0, 1)
         return moved
 
     return solid.warp_batch(lowered)

@@ -37,6 +37,7 @@ def lay_halves(
     pole: tuple[float, float] | None = None,
     overlap_mm: float = 0.02,
     most_triangles: int | None = None,
+    begin_mm: float = 0.0,
 ) -> Solid:
     """A flat solid laid once around in two halves that reach into each other.
 
@@ -48,6 +49,8 @@ def lay_halves(
     pole : v of the upper pole and the thickness there, mm, of a form that is closed with a
         plug; None for all others
     overlap_mm : by which the halves reach into each other
+    begin_mm : where the first of them begins, so that its end does not fall on a step between
+        the ends of what goes around
 
     Returns
     -------
@@ -60,6 +63,7 @@ def lay_halves(
     most = None if most_triangles is None else most_triangles / 2
     half, end = wide_mm / 2, wide_mm + overlap_mm
     first = solid.trim_by_plane((-1, 0, 0), -(half + overlap_mm))
+    first = first.trim_by_plane((1, 0, 0), begin_mm) if begin_mm else first
     second = solid.trim_by_plane((1, 0, 0), half).trim_by_plane((-1, 0, 0), -end)
     one, other = (solid_of(lay(part, form, tolerance_mm, most)) for part in (first, second))
     bent = one + other
