@@ -158,6 +158,8 @@ def plain(value: Any) -> Any:
         return [plain(part) for part in value]
     if isinstance(value, dict):
         return [[plain(name), plain(part)] for name, part in value.items()]
+    if isinstance(value, float) and value.is_integer():
+        return int(value)  # a default may be written without a point
     if value is None or isinstance(value, bool | int | float | str):
         return value
     if callable(value) and hasattr(value, "__qualname__"):
