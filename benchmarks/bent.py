@@ -18,8 +18,8 @@ import numpy as np
 import nebrel
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidRecipe
-from nebrel.core.recipe.evaluation import Evaluation, shown_glb
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import Evaluation, shown_glb
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.demo.pictures import craters
 

@@ -13,9 +13,9 @@ import numpy as np
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.forms.maps import FormMap
 from nebrel.core.heights.relief import Relief
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.links.lay_map import lay_map
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.forms import ArcForm, DomeForm, GlobeForm, PanelForm, TubeForm
-from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.pictures import craters, smooth_noise
 

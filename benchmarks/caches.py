@@ -18,7 +18,7 @@ import numpy as np
 from nebrel import demo
 from nebrel.core.data import Picture
 from nebrel.core.errors import NebrelError
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.store import Store
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from nebrel import demo
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.store import Store
 

@@ -19,9 +19,9 @@ import cv2
 import numpy as np
 
 from nebrel.core.data import Picture
+from nebrel.core.links.correct import correct
 from nebrel.core.picture.working import Working, begin
-from nebrel.core.recipe.correct import correct
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.flawed import door_sign, moon_hare
 from nebrel.demo.pictures import craters

@@ -20,8 +20,8 @@ from nebrel.core.figure.figure import Beside, Part, Wanted, make_figure
 from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.shading import fine_heights
 from nebrel.core.figure.subject import Subject, find_subject
-from nebrel.core.recipe.evaluation import shown_glb
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import shown_glb
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe
 from nebrel.demo.figures import oil_lamp, star_keeper
 from nebrel.demo.flawed import moon_hare

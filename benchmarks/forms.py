@@ -19,8 +19,8 @@ from nebrel.core.data import Picture
 from nebrel.core.heights.compress import compress_relief
 from nebrel.core.heights.section import cut_section
 from nebrel.core.outline.trace import trace
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.pictures import smooth_noise
 

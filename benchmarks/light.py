@@ -17,13 +17,13 @@ from nebrel.core.data import Picture
 from nebrel.core.kernel import solid_of
 from nebrel.core.mesh.measure import measure
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.products.companions import companion, company_of
 from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import darkest_tone, to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, photograph
-from nebrel.core.recipe.companions import companion, company_of
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.shine import lamp_of, shine
 from nebrel.core.recipe.models import Recipe, load_recipe
-from nebrel.core.recipe.shine import lamp_of, shine
 from nebrel.core.solid import parts
 from nebrel.demo.pictures import moonlit_hills, ringed_planet, smooth_noise
 

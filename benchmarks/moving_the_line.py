@@ -15,7 +15,7 @@ import numpy as np
 
 from nebrel.core.data import Picture
 from nebrel.core.heights.section import cut_section
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 
 

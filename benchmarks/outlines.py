@@ -21,8 +21,8 @@ from nebrel.core.outline.fit_curves import fit_curves, forget, warm
 from nebrel.core.outline.isolines import isolines
 from nebrel.core.outline.tidy import Tidy
 from nebrel.core.outline.tracing import shape_field, trace_shape
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.build_up import TracedEntry
-from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.solid.cutter import Cutter, cutter
 

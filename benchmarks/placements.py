@@ -18,7 +18,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError
 from nebrel.core.mesh.measure import measure
 from nebrel.core.picture.patterns import PATTERNS, Dials, pattern
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.solid.ready import ready_mesh
 

@@ -18,7 +18,7 @@ import nebrel
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.report import Printing
 from nebrel.core.picture.working import begin
-from nebrel.core.recipe import judge
+from nebrel.core.questions import judge
 
 
 def photograph(megapixels: float, coloured: bool) -> np.ndarray:

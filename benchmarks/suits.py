@@ -17,7 +17,7 @@ from skimage import data
 
 from nebrel.core.data import Picture
 from nebrel.core.picture.working import begin
-from nebrel.core.recipe.suits import look_at, ranked
+from nebrel.core.questions.suits import look_at, ranked
 from nebrel.demo import figures, flawed, pictures
 
 Pixels = Any

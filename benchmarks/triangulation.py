@@ -16,7 +16,7 @@ import numpy as np
 from photograph import surface
 
 from nebrel.core.data import HeightField, Picture
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.solid.triangulate import triangulate
 from nebrel.demo.pictures import smooth_noise

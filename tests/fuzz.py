@@ -26,7 +26,7 @@ from nebrel.core.formats.heights import encode_heights
 from nebrel.core.formats.meshes import read_mesh, write_mesh
 from nebrel.core.mesh.measure import measure
 from nebrel.core.picture.decode import PictureLimits, decode
-from nebrel.core.recipe.bundle import read_bundle, write_bundle
+from nebrel.core.products.bundle import read_bundle, write_bundle
 from nebrel.core.recipe.models import default_recipe
 
 _LIMITS = PictureLimits(pixels=4_000_000, decoded_bytes=64_000_000)

@@ -17,7 +17,7 @@ from PIL import Image
 
 from nebrel.cli import COMMANDS, main
 from nebrel.core.choices import FORMS, PRODUCT_NAMES
-from nebrel.core.recipe.bundle import write_bundle
+from nebrel.core.products.bundle import write_bundle
 from nebrel.core.recipe.forms import FORM, Form
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.flawed import door_sign
@@ -209,7 +209,7 @@ def test_names_of_forms_and_parts_are_those_of_the_models() -> None:
 
 
 def test_names_of_products_are_those_that_can_be_made() -> None:
-    from nebrel.core.products import PRODUCTS
+    from nebrel.core.products.table import PRODUCTS
 
     assert tuple(PRODUCTS) == PRODUCT_NAMES
 

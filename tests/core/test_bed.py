@@ -3,7 +3,7 @@
 import pytest
 
 from nebrel.core.proof.bed import beyond_bed
-from nebrel.core.recipe.evaluator import Evaluator, key_of
+from nebrel.core.questions.evaluator import Evaluator, key_of
 from nebrel.core.recipe.models import load_recipe
 
 

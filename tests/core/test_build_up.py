@@ -12,8 +12,8 @@ from nebrel.core.data import Picture
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.raster import fill, inwards_px
 from nebrel.core.outline.shapes import rectangle, ring, star
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.pictures import smooth_noise
 from tests.rays import highest_hits

@@ -5,13 +5,13 @@ import pytest
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.mesh.measure import measure
+from nebrel.core.questions.coin import coin
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.suits import look_at
 from nebrel.core.recipe.build_up import DrawingEntry, TextEntry
-from nebrel.core.recipe.coin import coin
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, default_recipe, drawn_recipe
 from nebrel.core.recipe.step import DrawingFile, PictureFile
-from nebrel.core.recipe.suits import look_at
 
 Y, X = np.mgrid[0:120, 0:160].astype(np.float32)
 BALL = np.sqrt(np.clip(1 - ((X - 50) / 30) ** 2 - ((Y - 70) / 40) ** 2, 0, 1))

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError, UnreadableFile
 from nebrel.core.picture.working import Working
-from nebrel.core.recipe.evaluation import Corrected
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import Corrected
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, load_recipe
 from tests.pictures import ramp
 

@@ -11,14 +11,14 @@ import trimesh
 from nebrel.core.data import Picture
 from nebrel.core.errors import NebrelError
 from nebrel.core.formats.meshes import write_mesh
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.fresh_art import of_picture, on_its_ground, what_suits
+from nebrel.core.questions.suits import look_at
+from nebrel.core.questions.trial import trial_recipe
 from nebrel.core.recipe.decoration import Decoration, TextureDecoration
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.fresh_art import of_picture, on_its_ground, what_suits
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.step import PictureFile
-from nebrel.core.recipe.suits import look_at
-from nebrel.core.recipe.trial import trial_recipe
 from nebrel.core.solid.closed import passes_through_itself
 from nebrel.core.solid.ready import ready_mesh
 

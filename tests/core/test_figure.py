@@ -27,7 +27,7 @@ from nebrel.core.figure.stand import middle_of_mass
 from nebrel.core.figure.subject import find_subject
 from nebrel.core.figure.swell import distances, evened, outline_of, swell
 from nebrel.core.picture.working import begin
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 
 Shape = Callable[[np.ndarray, np.ndarray], np.ndarray]

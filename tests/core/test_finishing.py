@@ -14,10 +14,10 @@ from nebrel.core.data import HeightField, Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.made import Machine, as_made
 from nebrel.core.heights.relief import Relief
+from nebrel.core.links.finishing import finishing, within
 from nebrel.core.picture.decode import decode
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.finishing import finishing, within
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.photograph import photograph
 from tests.pictures import png, ramp

@@ -9,8 +9,8 @@ from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.kernel import solid_of
 from nebrel.core.mesh.measure import measure
-from nebrel.core.recipe.companions import companion, company_of
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.products.companions import companion, company_of
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.core.solid import parts
 from tests.pictures import ramp

@@ -7,7 +7,7 @@ import trimesh
 from nebrel.core.data import Picture
 from nebrel.core.kernel import block, mesh_of, non_zero, square
 from nebrel.core.outline.outline import area_of
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.solid.flat import flat_triangles, swept
 from nebrel.core.solid.terraced import stepped

@@ -10,8 +10,8 @@ from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.chart import chart_heights
 from nebrel.core.outline.trace import trace
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.pictures import craters
 from tests.pictures import ramp

@@ -9,7 +9,7 @@ import pytest
 
 from nebrel.core.errors import InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.picture.decode import decode
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import SCHEMA_VERSION, Recipe, load_recipe
 from nebrel.core.recipe.older import upgrade

@@ -13,7 +13,7 @@ from nebrel.cli import main
 from nebrel.core.data import HeightField
 from nebrel.core.formats.heights import encode_heights, read_scale
 from nebrel.core.picture.decode import decode
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import default_recipe
 from tests.pictures import png, ramp
 

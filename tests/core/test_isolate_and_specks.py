@@ -14,7 +14,7 @@ from nebrel.core.data import Picture
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.resample import resample
 from nebrel.core.picture.smooth import despeckle
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from tests.pictures import png
 from tests.scenes import Scene, overlap, plain_cut, scenes

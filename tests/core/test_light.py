@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue
+from nebrel.core.links.finishing import stands
 from nebrel.core.mesh.measure import measure
 from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import (
@@ -29,11 +30,10 @@ from nebrel.core.proof.wedge import (
     make_wedge,
     photograph,
 )
-from nebrel.core.recipe.advise import advise
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.finishing import stands
+from nebrel.core.questions.advise import advise
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.shine import lamp_of, reach, shine
 from nebrel.core.recipe.models import Recipe, load_recipe
-from nebrel.core.recipe.shine import lamp_of, reach, shine
 from nebrel.demo.pictures import moonlit_hills
 
 TONES = np.linspace(0, 1, 1001, dtype=np.float32)

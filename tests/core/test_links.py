@@ -16,7 +16,7 @@ from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, file, plain
 from nebrel.core.links.relief import FULL, heights, shape
 from nebrel.core.links.runner import Runner
 from nebrel.core.links.weigh import Ledger
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import load_recipe
 from tests.pictures import ramp

@@ -22,13 +22,13 @@ from nebrel.core.outline.offsets import moved_out, thickened
 from nebrel.core.outline.outline import Outline, area_of
 from nebrel.core.outline.sheets import as_sheets
 from nebrel.core.outline.smooth_lines import with_curves
-from nebrel.core.products import Making, product_of
-from nebrel.core.recipe.companions import part_of
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.products.companions import part_of
+from nebrel.core.products.table import Making, product_of
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.starts import is_untouched, start, trace_tones
+from nebrel.core.questions.suits import look_at, ranked
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe
-from nebrel.core.recipe.starts import is_untouched, start, trace_tones
-from nebrel.core.recipe.suits import look_at, ranked
 from tests.core.test_cutters import cut_at
 from tests.rays import highest_hits
 from tests.shapes import cover, ellipse

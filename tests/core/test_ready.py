@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.place import middle_of, turned_about
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.ready import READY, BottleBody, footprint_mm, sizes_of
 from nebrel.core.solid.ready import ready_mesh

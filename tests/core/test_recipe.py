@@ -7,7 +7,7 @@ from nebrel.core.data import Picture
 from nebrel.core.errors import Cancelled, InvalidRecipe, InvalidValue, NebrelError
 from nebrel.core.mesh.render import draw_triangles, render
 from nebrel.core.picture.resample import reduce_to
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, Triangles, default_recipe, load_recipe
 from nebrel.demo.pictures import craters
 from tests.pictures import ramp

@@ -11,8 +11,8 @@ from nebrel.core.picture.levels import find_levels
 from nebrel.core.picture.noise import estimate_noise
 from nebrel.core.picture.report import Finding, Printing, findings, report
 from nebrel.core.picture.working import begin
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.judge import judge
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.judge import judge
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.flawed import (
     captioned,

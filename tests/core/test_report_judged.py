@@ -13,8 +13,8 @@ from nebrel.core.data import Picture
 from nebrel.core.picture.noise import estimate_blocks, estimate_noise, is_texture
 from nebrel.core.picture.report import Finding, Printing
 from nebrel.core.picture.working import begin
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.judge import judge
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.judge import judge
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.flawed import captioned, door_sign, faded_print, grainy_photo, star_chart
 from nebrel.demo.pictures import craters

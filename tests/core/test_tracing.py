@@ -18,7 +18,7 @@ from nebrel.core.outline.sized import traced_wide
 from nebrel.core.outline.smooth_lines import parted, with_curves
 from nebrel.core.outline.tidy import Choice, Tidy
 from nebrel.core.outline.tracing import Field, find_parts, shape_field, softness, trace_shape
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from tests import shapes
 from tests.shapes import cover, ellipse, furthest, polygon, rounded, star

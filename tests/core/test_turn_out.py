@@ -13,8 +13,8 @@ from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.compress import compress_relief, integrate
 from nebrel.core.heights.draft import fill_slopes
 from nebrel.core.picture.flat_tones import recognise_tones
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
 from nebrel.demo.pictures import craters, gallery_tag, smooth_noise
 

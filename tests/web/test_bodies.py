@@ -179,8 +179,8 @@ def test_a_relief_is_simplified_from_its_heights(client: TestClient) -> None:
 
 
 def test_a_bundle_of_a_body_opens_in_another_folder(client: TestClient, tmp_path: Path) -> None:
-    from nebrel.core.recipe.bundle import read_bundle
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.products.bundle import read_bundle
+    from nebrel.core.questions.evaluator import Evaluator
 
     piece = with_steps(client, bring(client, ball()), step("trim", at={"mm": 3}))
     path = tmp_path / "ball.zip"

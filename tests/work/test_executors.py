@@ -19,9 +19,9 @@ from fastapi.testclient import TestClient
 
 from nebrel.cli import main
 from nebrel.core.errors import Cancelled, NebrelError, NotFound, StorageFailed
-from nebrel.core.products import PRODUCTS, Making
-from nebrel.core.recipe.bundle import read_bundle
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.products.bundle import read_bundle
+from nebrel.core.products.table import PRODUCTS, Making
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe, default_recipe, load_recipe
 from nebrel.store import Store
 from nebrel.web.door import create_door, open_door

@@ -42,8 +42,8 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.cli import REFUSED
     from nebrel.core.formats.files import writing
     from nebrel.core.formats.meshes import check_ending, write_mesh
-    from nebrel.core.recipe.bundle import read_bundle
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.products.bundle import read_bundle
+    from nebrel.core.questions.evaluator import Evaluator
 
     recipe, pictures = read_bundle(options.recipe)
     if options.product is not None:
@@ -52,7 +52,7 @@ def run(options: argparse.Namespace) -> None:
     check_ending(options.output)
     if options.part != "piece":
         from nebrel.core.mesh.measure import measure
-        from nebrel.core.recipe.companions import part_of
+        from nebrel.core.products.companions import part_of
 
         mesh = part_of(Evaluator(pictures, files=pictures.file), recipe, options.part)
         write_mesh(mesh, options.output)
@@ -72,8 +72,8 @@ def run(options: argparse.Namespace) -> None:
 def _make(recipe: Any, pictures: Any, options: argparse.Namespace) -> None:
     """Another product than the mesh with its figures."""
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.products import Making, product_of
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.products.table import Making, product_of
+    from nebrel.core.questions.evaluator import Evaluator
 
     made = product_of(options.product)
     ending = Path(options.product).suffix

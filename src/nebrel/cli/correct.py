@@ -82,7 +82,7 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.core.errors import InvalidValue
     from nebrel.core.formats.png import write_png
     from nebrel.core.picture.decode import decode
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.questions.evaluator import Evaluator
     from nebrel.core.recipe.models import load_recipe
 
     if options.output.suffix.lower() != ".png":

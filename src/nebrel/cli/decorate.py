@@ -78,7 +78,7 @@ def run(options: argparse.Namespace) -> None:
 
     from nebrel.cli.bodies import keep_mesh, mesh_from
     from nebrel.core.mesh.measure import measure
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.questions.evaluator import Evaluator
     from nebrel.core.recipe.explain import explain
 
     start = time.perf_counter()
@@ -170,8 +170,8 @@ def _recipe(options: argparse.Namespace) -> tuple[Any, Any, Any]:
 
 def _of_piece(options: argparse.Namespace) -> tuple[dict[str, Any], dict[str, Any], Any]:
     """The art of a piece from the bench, and how many times as large and deep it becomes."""
-    from nebrel.core.recipe.bundle import read_bundle
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.products.bundle import read_bundle
+    from nebrel.core.questions.evaluator import Evaluator
 
     recipe, bundle = read_bundle(options.art)
     art = recipe.relief.art
@@ -183,7 +183,7 @@ def _of_piece(options: argparse.Namespace) -> tuple[dict[str, Any], dict[str, An
 def _pictured(options: argparse.Namespace) -> tuple[dict[str, Any], Any]:
     from nebrel.core.errors import InvalidValue
     from nebrel.core.picture.decode import decode
-    from nebrel.core.recipe.fresh_art import flat_shape, of_picture
+    from nebrel.core.questions.fresh_art import flat_shape, of_picture
     from nebrel.core.recipe.step import PictureFile
 
     tones: dict[str, Any] = {"raised": options.raised}

@@ -84,7 +84,7 @@ def run(options: argparse.Namespace) -> None:
 
     from nebrel.cli.bodies import keep_mesh
     from nebrel.core.picture.decode import decode
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.questions.evaluator import Evaluator
     from nebrel.core.recipe.explain import explain
 
     start = time.perf_counter()

@@ -23,7 +23,7 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.core.errors import InvalidValue
     from nebrel.core.formats.heights import write_heights
     from nebrel.core.picture.decode import decode
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.questions.evaluator import Evaluator
 
     if options.output.suffix.lower() not in (".tif", ".tiff", ".png"):
         raise InvalidValue(

@@ -25,10 +25,10 @@ def run(options: argparse.Namespace) -> None:
 
     from nebrel.core.errors import InvalidValue
     from nebrel.core.formats.files import writing
+    from nebrel.core.products.bundle import read_bundle
     from nebrel.core.proof.light import to_tone
-    from nebrel.core.recipe.bundle import read_bundle
-    from nebrel.core.recipe.evaluator import Evaluator
-    from nebrel.core.recipe.shine import lamp_of, shine
+    from nebrel.core.questions.evaluator import Evaluator
+    from nebrel.core.questions.shine import lamp_of, shine
 
     if options.output.suffix.lower() != ".png":
         raise InvalidValue(

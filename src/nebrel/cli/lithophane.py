@@ -22,7 +22,7 @@ def add(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> None:
     """Make it."""
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.questions.evaluator import Evaluator
 
     recipe, pictures, picture = from_picture(options, options.picture)
     result = Evaluator(pictures, cache_bytes=0).evaluate(recipe)

@@ -188,7 +188,7 @@ def warn(recipe: Any, result: Any) -> int:
     """Print on stderr, a line each, what was not done as the recipe says; returns how much."""
     import sys
 
-    from nebrel.core.recipe.evaluation import complaints
+    from nebrel.core.questions.evaluation import complaints
 
     found = complaints(recipe, result)
     for sentence in found:

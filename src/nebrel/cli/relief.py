@@ -54,7 +54,7 @@ def add(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> None:
     """Make it."""
     from nebrel.core.picture.decode import decode
-    from nebrel.core.recipe.evaluator import Evaluator
+    from nebrel.core.questions.evaluator import Evaluator
 
     form = form_of(options)
     # While the picture is read, which is not Python's own work.

@@ -27,7 +27,7 @@ def run(options: argparse.Namespace) -> None:
     from nebrel.core.picture.decode import decode
     from nebrel.core.picture.report import Printing
     from nebrel.core.picture.working import begin
-    from nebrel.core.recipe.judge import judge
+    from nebrel.core.questions.judge import judge
 
     for name in ("wide", "depth", "nozzle", "layer"):
         value = getattr(options, name)

@@ -33,9 +33,9 @@ _HOME = {
     "Recipe": "recipe.models",
     "default_recipe": "recipe.models",
     "load_recipe": "recipe.models",
-    "read_bundle": "recipe.bundle",
-    "lay_map": "recipe.lay_map",
-    "Evaluator": "recipe.evaluator",
+    "read_bundle": "products.bundle",
+    "lay_map": "links.lay_map",
+    "Evaluator": "questions.evaluator",
 }
 
 __all__ = sorted(_HOME)  # noqa: PLE0605

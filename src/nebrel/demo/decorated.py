@@ -11,9 +11,9 @@ from nebrel.core.data import Mesh
 from nebrel.core.formats.png import encode_png
 from nebrel.core.formats.stl import encode_stl
 from nebrel.core.picture.patterns import Dials, pattern
+from nebrel.core.questions.fresh_art import of_entry
 from nebrel.core.recipe.art import Art, Edge
 from nebrel.core.recipe.build_up import DrawingEntry, Ellipse, OutlineEntry, Star, TextEntry
-from nebrel.core.recipe.fresh_art import of_entry
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.ready import BeakerBody, DomeBody, MedalBody

@@ -8,10 +8,10 @@ from typing import Any
 
 from nebrel.core.choices import StartName
 from nebrel.core.data import Floats
+from nebrel.core.questions.starts import start
+from nebrel.core.questions.suits import Seen
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import default_recipe, load_recipe
-from nebrel.core.recipe.starts import start
-from nebrel.core.recipe.suits import Seen
 from nebrel.demo.pictures import as_png, comet_shape, dome_badge, orbit_mark
 from nebrel.store import Store
 

@@ -30,10 +30,10 @@ from nebrel.core.errors import (
 from nebrel.core.formats.files import addressed, is_sha256
 from nebrel.core.heights.raise_tones import size_mm
 from nebrel.core.links.link import VERSION
+from nebrel.core.products.bundle import unpacked_bundle
 from nebrel.core.recipe.at_hand import Material, Printer
 from nebrel.core.recipe.body import BodyBegin, ImportedBody, LinkedPiece
 from nebrel.core.recipe.build_up import DrawingEntry
-from nebrel.core.recipe.bundle import unpacked_bundle
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.files import files_of, kinds_of, lost, names_of
 from nebrel.core.recipe.length import Length

@@ -12,14 +12,14 @@ from pydantic import BaseModel, Field
 from nebrel.core.formats.png import encode_png
 from nebrel.core.forms.catch import Catch
 from nebrel.core.picture.patterns import LEAST_PX, MOST_PX, Dials, PatternKind, pattern
+from nebrel.core.questions.fresh_art import EntryName, entry_for, of_entry, of_picture
+from nebrel.core.questions.trial import MOST_TRIED, Over, trial_recipe, variants
 from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.body import LinkedPiece
 from nebrel.core.recipe.decoration import Decoration, Place
-from nebrel.core.recipe.fresh_art import EntryName, entry_for, of_entry, of_picture
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.core.recipe.ready import ReadyBody
 from nebrel.core.recipe.step import DrawingFile, PictureFile
-from nebrel.core.recipe.trial import MOST_TRIED, Over, trial_recipe, variants
 from nebrel.web.desk import Desk, OnDesk, heavy
 from nebrel.web.errors import refusals
 from nebrel.web.schemas import PictureOut, PieceOut

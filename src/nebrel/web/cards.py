@@ -6,7 +6,7 @@ import threading
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from pathlib import Path
 
-from nebrel.core.recipe.evaluator import key_of
+from nebrel.core.questions.evaluator import key_of
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.store import Store

@@ -23,7 +23,7 @@ import anyio.to_thread
 from fastapi import Depends, Header, Request
 
 from nebrel.core.errors import Cancelled, InvalidValue, NebrelError, NotFound
-from nebrel.core.products import product_of
+from nebrel.core.products.table import product_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.makers.adapter import Adapter, Lasting, Passing
 from nebrel.makers.clerk import Clerk, Pace, patiently

@@ -6,8 +6,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from nebrel.core.links.raise_relief import heights_of_tones
 from nebrel.core.recipe.forms import ArcForm
-from nebrel.core.recipe.raise_relief import heights_of_tones
 from nebrel.web.desk import OnDesk, Question
 from nebrel.web.errors import refusals
 from nebrel.web.schemas import (

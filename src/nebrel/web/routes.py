@@ -21,8 +21,8 @@ from nebrel.core.formats.meshes import is_mesh
 from nebrel.core.formats.png import encode_png
 from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.picture.resample import display_bytes
-from nebrel.core.products import KEPT
-from nebrel.core.recipe.bundle import is_bundle
+from nebrel.core.products.bundle import is_bundle
+from nebrel.core.products.table import KEPT
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store.kept_files import DrawingInfo, NetworkInfo
 from nebrel.web.desk import Desk, OnDesk, attachment, bringing, heavy, trying

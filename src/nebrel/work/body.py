@@ -12,7 +12,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NotFound
 from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.section import cut_by_plane
-from nebrel.core.recipe.evaluator import key_of
+from nebrel.core.questions.evaluator import key_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.work.tasks import Worker
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from nebrel.core.data import Picture
 from nebrel.core.formats.stl import encode_stl
+from nebrel.core.links.finishing import stands
 from nebrel.core.links.runner import Progress
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.resample import display_bytes
@@ -16,10 +17,9 @@ from nebrel.core.picture.tone import read_tone
 from nebrel.core.proof.calibrate import calibrate
 from nebrel.core.proof.light import to_tone
 from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
-from nebrel.core.recipe.advise import advise
-from nebrel.core.recipe.finishing import stands
+from nebrel.core.questions.advise import advise
+from nebrel.core.questions.shine import lamp_of, reach, shine
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.shine import lamp_of, reach, shine
 from nebrel.work.tasks import Worker
 
 _GROUND = (244, 240, 232)

@@ -14,9 +14,9 @@ from nebrel.core.errors import NotFound
 from nebrel.core.formats.files import writing
 from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.render import render
-from nebrel.core.products import Making, product_of, seen_standing
-from nebrel.core.recipe.evaluation import Evaluation
-from nebrel.core.recipe.evaluator import key_of
+from nebrel.core.products.table import Making, product_of, seen_standing
+from nebrel.core.questions.evaluation import Evaluation
+from nebrel.core.questions.evaluator import key_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.work.tasks import Worker
 

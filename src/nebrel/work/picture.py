@@ -16,8 +16,8 @@ from nebrel.core.picture.flat_tones import find_tones, recognise_tones
 from nebrel.core.picture.levels import find_levels, histogram
 from nebrel.core.picture.report import Finding
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.questions.judge import glance, printing_of
 from nebrel.core.recipe.build_up import PictureEntry
-from nebrel.core.recipe.judge import glance, printing_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.work.tasks import Worker
 

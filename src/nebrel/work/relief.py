@@ -12,15 +12,15 @@ from nebrel.core.data import Floats
 from nebrel.core.errors import NotFound
 from nebrel.core.heights.relief import Relief
 from nebrel.core.heights.section import cut_section, section_path
+from nebrel.core.links.lay_map import lay_map
 from nebrel.core.links.runner import Progress
 from nebrel.core.outline.nodes import nodes_of
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.proof.light import lit
+from nebrel.core.questions.evaluation import shown_glb
+from nebrel.core.questions.shine import thinnest_mm
 from nebrel.core.recipe.build_up import TracedEntry
-from nebrel.core.recipe.evaluation import shown_glb
-from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.shine import thinnest_mm
 from nebrel.work.tasks import Worker
 
 _COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide

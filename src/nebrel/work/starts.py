@@ -6,10 +6,10 @@ from typing import Any
 
 from nebrel.core.choices import StartName
 from nebrel.core.links.runner import Progress
-from nebrel.core.recipe.fresh_art import on_its_ground as without_ground
+from nebrel.core.questions.fresh_art import on_its_ground as without_ground
+from nebrel.core.questions.starts import is_untouched, start, trace_tones
+from nebrel.core.questions.suits import DRAWN, Seen, drawn_in, look_at, ranked
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.starts import is_untouched, start, trace_tones
-from nebrel.core.recipe.suits import DRAWN, Seen, drawn_in, look_at, ranked
 from nebrel.work.tasks import Worker
 
 

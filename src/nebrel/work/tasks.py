@@ -19,9 +19,9 @@ from nebrel.core.figure.judge import judge as judge_figure
 from nebrel.core.links.runner import Progress
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.report import Finding
-from nebrel.core.recipe.evaluator import Evaluator
+from nebrel.core.questions.evaluator import Evaluator
+from nebrel.core.questions.judge import judge_each, printing_of
 from nebrel.core.recipe.files import lost, names_of
-from nebrel.core.recipe.judge import judge_each, printing_of
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.work.depot import Depot
 

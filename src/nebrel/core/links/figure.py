@@ -22,6 +22,7 @@ from nebrel.core.figure.stand import hidden_mm
 from nebrel.core.figure.subject import Subject, find_subject, of_size, on_its_picture
 from nebrel.core.kernel import solid_of
 from nebrel.core.links import picture as pictures
+from nebrel.core.links.correct import drawn_on
 from nebrel.core.links.link import TELL, Link, at_hand, file
 from nebrel.core.links.picture import Corrected, Facts
 from nebrel.core.links.relief import Quality
@@ -30,7 +31,6 @@ from nebrel.core.links.shape import FigureDone, Shape
 from nebrel.core.mesh.colour import reduced
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.tint import finely_coloured, with_colours_of
-from nebrel.core.recipe.correct import drawn_on
 from nebrel.core.recipe.figure import CalmRegion, FigureBegin, FigurePart
 from nebrel.core.recipe.step import PictureFile
 from nebrel.core.solid.build import Built

@@ -10,14 +10,14 @@ from typing import Literal, get_args
 from nebrel.core.data import Picture
 from nebrel.core.errors import NebrelError
 from nebrel.core.heights.raise_tones import Raised, size_mm
+from nebrel.core.links.correct import correct, depends_on_size
 from nebrel.core.links.link import Link, at_hand, file
+from nebrel.core.links.raise_relief import Tones, extremes
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.art import Pictured
-from nebrel.core.recipe.correct import correct, depends_on_size
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.length import Length
-from nebrel.core.recipe.raise_relief import Tones, extremes
 
 Shares = dict[Raised, tuple[float, float]]
 

@@ -12,11 +12,11 @@ from nebrel.core.forms.maps import FormMap
 from nebrel.core.forms.on_picture import OnPicture
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture
+from nebrel.core.links.lay_map import lay_map
 from nebrel.core.links.link import Link
 from nebrel.core.links.picture import Corrected
 from nebrel.core.links.relief import Quality, heights
 from nebrel.core.links.shape import Shape
-from nebrel.core.recipe.lay_map import lay_map
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 
 

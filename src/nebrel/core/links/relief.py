@@ -33,9 +33,23 @@ from nebrel.core.links.backing import (
     with_room,
 )
 from nebrel.core.links.drawing import drawing
+from nebrel.core.links.finishing import Finishing, finishing, within
+from nebrel.core.links.fit_out import fit_out
+from nebrel.core.links.lay_map import lay_map
+from nebrel.core.links.lay_out import Sheet, lay_out
 from nebrel.core.links.link import RUN, TELL, Family, Link, Noted, at_hand, file
+from nebrel.core.links.raise_relief import (
+    blank,
+    built_up,
+    edge_of,
+    raise_relief,
+    range_mm,
+    sound_build_up,
+    sound_picture,
+)
 from nebrel.core.links.shape import Shape
 from nebrel.core.links.traced import traced
+from nebrel.core.links.turn_out import Settled, settle, turn
 from nebrel.core.mesh.measure import measure
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
@@ -48,22 +62,8 @@ from nebrel.core.recipe.build_up import (
     TracedEntry,
 )
 from nebrel.core.recipe.files import files_of
-from nebrel.core.recipe.finishing import Finishing, finishing, within
-from nebrel.core.recipe.fit_out import fit_out
-from nebrel.core.recipe.lay_map import lay_map
-from nebrel.core.recipe.lay_out import Sheet, lay_out
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.recipe.raise_relief import (
-    blank,
-    built_up,
-    edge_of,
-    raise_relief,
-    range_mm,
-    sound_build_up,
-    sound_picture,
-)
 from nebrel.core.recipe.traced import Trace
-from nebrel.core.recipe.turn_out import Settled, settle, turn
 from nebrel.core.solid.build import (
     FEW_ENTRIES,
     Built,

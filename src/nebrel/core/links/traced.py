@@ -12,6 +12,7 @@ from nebrel.core.data import Floats
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.links.link import Link, at_hand
 from nebrel.core.links.picture import Corrected
+from nebrel.core.links.raise_relief import Tones
 from nebrel.core.outline.nodes import edit_nodes
 from nebrel.core.outline.outline import Loop
 from nebrel.core.outline.stroked_shape import stroked_shape
@@ -26,7 +27,6 @@ from nebrel.core.outline.tracing import (
     softness,
     tidy_parts,
 )
-from nebrel.core.recipe.raise_relief import Tones
 from nebrel.core.recipe.traced import Trace
 
 Lines = tuple[tuple[int, int], float, list[tuple[Loop, ...]], float]

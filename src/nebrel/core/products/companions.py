@@ -10,15 +10,15 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
 from nebrel.core.kernel import Region, Solid, non_zero, solid_of
+from nebrel.core.links.finishing import finishing
+from nebrel.core.links.lay_map import lay_map
+from nebrel.core.links.lay_shapes import cutter_of
 from nebrel.core.links.runner import Progress
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline
-from nebrel.core.recipe.evaluator import Evaluator
-from nebrel.core.recipe.finishing import finishing
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.fittings import Fitting, Holder, Lantern, Tabs
 from nebrel.core.recipe.forms import Form, called_so
-from nebrel.core.recipe.lay_map import lay_map
-from nebrel.core.recipe.lay_shapes import cutter_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.placed import Outlined, Wall
 from nebrel.core.solid import parts

@@ -14,11 +14,11 @@ from pydantic import TypeAdapter
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import NebrelError
 from nebrel.core.heights.raise_tones import size_mm
+from nebrel.core.links.correct import PictureSource, correct
 from nebrel.core.picture.report import Finding, Printing, findings, gravest_first, report
 from nebrel.core.picture.resample import reduce_to
 from nebrel.core.picture.working import Working, begin
 from nebrel.core.recipe.art import Pictured
-from nebrel.core.recipe.correct import PictureSource, correct
 from nebrel.core.recipe.corrections import Correction
 from nebrel.core.recipe.models import Recipe
 

@@ -17,6 +17,7 @@ from nebrel.core.formats.drawing import Drawing
 from nebrel.core.heights.laid import Laid, Patch, measure_inwards, shape_edge
 from nebrel.core.kernel import Region, outline_of, region_of, united
 from nebrel.core.lengths import LengthUnits
+from nebrel.core.links.lay_shapes import shaped, sized, walled
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline, all_of, moved
@@ -41,7 +42,6 @@ from nebrel.core.recipe.build_up import (
     TextEntry,
     TracedEntry,
 )
-from nebrel.core.recipe.lay_shapes import shaped, sized, walled
 from nebrel.core.recipe.placed import Outlined, Profile
 
 PictureSource = Callable[[str], Picture]

@@ -41,12 +41,13 @@ from nebrel.core.mesh.tint import tinted
 from nebrel.core.mesh.walls import wall_at_vertices
 from nebrel.core.outline.outline import Outline
 from nebrel.core.picture.resample import display_bytes
+from nebrel.core.products.bundle import write_bundle
+from nebrel.core.products.companions import part_of
+from nebrel.core.products.sheets import sheet, sheets_of, solid_sheet
 from nebrel.core.proof.as_made import LOOKED_AT, as_made
 from nebrel.core.proof.light import to_tone
-from nebrel.core.recipe.bundle import write_bundle
-from nebrel.core.recipe.companions import part_of
-from nebrel.core.recipe.evaluation import Evaluation, shown_glb
-from nebrel.core.recipe.evaluator import (
+from nebrel.core.questions.evaluation import Evaluation, shown_glb
+from nebrel.core.questions.evaluator import (
     Evaluator,
     around_key,
     begun_key,
@@ -54,10 +55,9 @@ from nebrel.core.recipe.evaluator import (
     key_of,
     recipe_key,
 )
+from nebrel.core.questions.shine import lamp_of, shine
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, ReliefBegin, Triangles
-from nebrel.core.recipe.sheets import sheet, sheets_of, solid_sheet
-from nebrel.core.recipe.shine import lamp_of, shine
 
 _WALL_LINES = 4  # that are thick enough
 MOST_DRAWN = 1_200_000  # triangles that a browser draws as it is turned

@@ -9,6 +9,8 @@ from typing import Any, Literal
 from nebrel.core.choices import StartName
 from nebrel.core.data import Floats
 from nebrel.core.picture.flat_tones import find_tones
+from nebrel.core.questions.coin import Sized, coin
+from nebrel.core.questions.suits import Seen, drawn_in
 from nebrel.core.recipe.art import Art, Edge
 from nebrel.core.recipe.build_up import (
     DrawingEntry,
@@ -18,13 +20,11 @@ from nebrel.core.recipe.build_up import (
     TonePin,
     TracedEntry,
 )
-from nebrel.core.recipe.coin import Sized, coin
 from nebrel.core.recipe.figure import FigureBegin
 from nebrel.core.recipe.fittings import Handle
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe, drawn_recipe
 from nebrel.core.recipe.placed import Bridges, Outlined, Profile, Wall
-from nebrel.core.recipe.suits import Seen, drawn_in
 from nebrel.core.recipe.traced import Trace
 
 

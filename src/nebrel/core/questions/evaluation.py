@@ -11,13 +11,13 @@ from nebrel.core.formats.glb import encode_glb
 from nebrel.core.forms.places import flat_shares, split_seam
 from nebrel.core.heights.islands import Island
 from nebrel.core.heights.relief import Relief
+from nebrel.core.links.lay_map import lay_map
 from nebrel.core.links.shape import FigureDone, Lain
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.shade import split_creases
 from nebrel.core.picture.working import Working
 from nebrel.core.proof.bed import beyond_bed
-from nebrel.core.recipe.fresh_art import Suits, what_suits
-from nebrel.core.recipe.lay_map import lay_map
+from nebrel.core.questions.fresh_art import Suits, what_suits
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 
 QualityName = Literal["draft", "screen", "full"]

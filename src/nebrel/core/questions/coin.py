@@ -12,6 +12,7 @@ import numpy as np
 from nebrel.core.choices import Face
 from nebrel.core.errors import InvalidValue
 from nebrel.core.outline.lettering import letter
+from nebrel.core.questions.suits import Seen, drawn_in
 from nebrel.core.recipe.art import Edge, Pictured
 from nebrel.core.recipe.build_up import (
     Ellipse,
@@ -26,7 +27,6 @@ from nebrel.core.recipe.corrections import Crop, Isolate
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.placed import Profile
-from nebrel.core.recipe.suits import Seen, drawn_in
 from nebrel.core.recipe.traced import Trace
 
 _ACROSS_MM, _BACKING_MM, _FIELD_MM = 50.0, 1.8, 0.2

@@ -18,6 +18,7 @@ from nebrel.core.forms.lying import Lying
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
 from nebrel.core.links import picture as pictures_links
+from nebrel.core.links.correct import PictureSource
 from nebrel.core.links.decoration import (
     as_relief,
     closed_body,
@@ -27,17 +28,16 @@ from nebrel.core.links.decoration import (
     on_body,
 )
 from nebrel.core.links.figure import mask_of, subject
+from nebrel.core.links.finishing import finishing
 from nebrel.core.links.link import VERSION, Link, at_hand, file, plain
 from nebrel.core.links.piece import begun, shape, stages
 from nebrel.core.links.relief import DRAFT, FULL, SCREEN, Quality, fitted, heights
 from nebrel.core.links.runner import Made, Note, Progress, Runner
 from nebrel.core.links.shape import FigureDone, Lain, Shape
+from nebrel.core.links.turn_out import doubts
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.tracing import Traced
-from nebrel.core.recipe.art import Pictured
-from nebrel.core.recipe.correct import PictureSource
-from nebrel.core.recipe.decoration import Decoration
-from nebrel.core.recipe.evaluation import (
+from nebrel.core.questions.evaluation import (
     Corrected,
     DecorationDone,
     Evaluation,
@@ -49,11 +49,11 @@ from nebrel.core.recipe.evaluation import (
     StepDone,
     low_corner,
 )
+from nebrel.core.recipe.art import Pictured
+from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.figure import FigureBegin
-from nebrel.core.recipe.finishing import finishing
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.traced import Trace
-from nebrel.core.recipe.turn_out import doubts
 from nebrel.core.solid.decorate import Mirrored, lying_of
 from nebrel.core.solid.stretch import LaidArt, Stretch, stretch_of
 

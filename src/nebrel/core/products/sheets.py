@@ -9,8 +9,8 @@ from nebrel.core.kernel import region_of
 from nebrel.core.links.runner import Progress
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.sheets import as_sheets
+from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.build_up import FrameEntry, PictureEntry
-from nebrel.core.recipe.evaluator import Evaluator
 from nebrel.core.recipe.models import Recipe
 from nebrel.core.solid.cut import from_manifold
 

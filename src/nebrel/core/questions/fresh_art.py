@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import NotFound
 from nebrel.core.mesh.place import turned_about
+from nebrel.core.questions.suits import DARK, Seen
 from nebrel.core.recipe.art import PICTURE_ENTRY, Art, Edge, Pictured
 from nebrel.core.recipe.build_up import (
     DrawingEntry,
@@ -24,7 +25,6 @@ from nebrel.core.recipe.build_up import (
 from nebrel.core.recipe.corrections import Isolate
 from nebrel.core.recipe.length import Length
 from nebrel.core.recipe.step import DrawingFile, PictureFile
-from nebrel.core.recipe.suits import DARK, Seen
 
 GROUND = "Ground"
 """What the step is called that leaves out a plain ground."""

@@ -1,0 +1,1 @@
+"""What is saved of a piece."""

@@ -1,0 +1,1 @@
+"""What is asked of a recipe, and its answers."""
