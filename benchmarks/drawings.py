@@ -11,7 +11,7 @@ import time
 import numpy as np
 from tests.core.test_svg_drawn import HEAD, shared
 
-from nebrel.core.formats.drawing import drawing_of
+from nebrel.core.formats.read_drawing import drawing_of
 
 LEAST = 0.995
 Rng = np.random.Generator

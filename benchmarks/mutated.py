@@ -38,9 +38,9 @@ from PIL import Image
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError
-from nebrel.core.formats.drawing import drawing_of
 from nebrel.core.formats.dxf import write_dxf
 from nebrel.core.formats.meshes import write_mesh
+from nebrel.core.formats.read_drawing import drawing_of
 from nebrel.core.products.bundle import unpacked_bundle, write_bundle
 from nebrel.core.recipe.models import default_recipe
 from nebrel.core.solid.ready import ready_mesh

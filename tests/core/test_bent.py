@@ -8,8 +8,8 @@ from manifold3d import Manifold
 
 from nebrel.core.data import Mesh
 from nebrel.core.kernel import mesh_of
+from nebrel.core.mesh.bendable import bendable
 from nebrel.core.mesh.measure import measure
-from nebrel.core.solid.bendable import bendable
 from nebrel.core.solid.weld import weld
 from tests.core.test_forms import make, pinned, solid, waves
 

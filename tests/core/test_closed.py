@@ -8,9 +8,9 @@ from scipy.spatial import cKDTree
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.kernel import block, mesh_of, nothing, solid_of
+from nebrel.core.mesh.closed import closed, passes_through_itself, without_scraps
 from nebrel.core.mesh.combine import trim
 from nebrel.core.mesh.repair import repair
-from nebrel.core.solid.closed import closed, passes_through_itself, without_scraps
 from tests.meshes import ball, box, joined
 
 

@@ -8,10 +8,11 @@ import trimesh
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import grown, outline_of, region_of, united
+from nebrel.core.kernel import grown
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of, united
 from nebrel.core.outline.sized import at_origin, traced_wide
 from nebrel.core.outline.tracing import shape_field
 from nebrel.core.solid.cutout import cutout

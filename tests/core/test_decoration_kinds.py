@@ -11,6 +11,7 @@ import trimesh
 from nebrel.core.data import Picture
 from nebrel.core.errors import NebrelError
 from nebrel.core.formats.meshes import write_mesh
+from nebrel.core.mesh.closed import passes_through_itself
 from nebrel.core.questions.evaluation import Evaluation
 from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.questions.fresh_art import of_picture, on_its_ground, what_suits
@@ -19,7 +20,6 @@ from nebrel.core.questions.trial import trial_recipe
 from nebrel.core.recipe.decoration import Decoration, TextureDecoration
 from nebrel.core.recipe.models import load_recipe
 from nebrel.core.recipe.step import PictureFile
-from nebrel.core.solid.closed import passes_through_itself
 from nebrel.core.solid.ready import ready_mesh
 
 RED, WAVES = "a" * 64, "b" * 64

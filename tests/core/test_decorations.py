@@ -12,9 +12,9 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.unrolled import Unrolled, unroll
 from nebrel.core.kernel import Solid, block, cylinder
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.nearest import Nearby
-from nebrel.core.solid.closed import closed
 from nebrel.core.solid.decorate import LIFT_MM, Does, decorate
 from nebrel.core.solid.spread import Placing, spread
 

@@ -10,19 +10,19 @@ import pytest
 import svgpathtools
 
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
-from nebrel.core.formats.drawing import drawing_of, read_drawing
 from nebrel.core.formats.dxf import write_dxf
+from nebrel.core.formats.read_drawing import drawing_of, read_drawing
 from nebrel.core.formats.svg import svg_of, write_svg
-from nebrel.core.kernel import outline_of, region_of
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of
 
 SCALE = 100_000
 
 
 def lettering() -> Outline:
-    from nebrel.core.kernel import united
+    from nebrel.core.outline.regions import united
 
     return united(letter("Q8&", "plain_heavy", 30.0))
 

@@ -15,7 +15,7 @@ from nebrel.core.figure.figure import Beside, Figure, Wanted, make_figure
 from nebrel.core.figure.pose import Part
 from nebrel.core.figure.seen import front_view
 from nebrel.core.figure.subject import Subject, find_subject
-from nebrel.core.solid.closed import passes_through_itself
+from nebrel.core.mesh.closed import passes_through_itself
 
 N = 150
 WAYS = ("inflate", "turn", "half", "learned")

@@ -11,8 +11,9 @@ import tifffile
 
 from nebrel.cli import main
 from nebrel.core.data import HeightField
-from nebrel.core.formats.heights import encode_heights, read_scale
+from nebrel.core.formats.heights import encode_heights
 from nebrel.core.picture.decode import decode
+from nebrel.core.picture.height_scale import read_scale
 from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import default_recipe
 from tests.pictures import png, ramp

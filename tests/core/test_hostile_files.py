@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 
 from nebrel.core.errors import NebrelError, TooLarge
-from nebrel.core.formats.drawing import drawing_of
 from nebrel.core.formats.meshes import read_brought
+from nebrel.core.formats.read_drawing import drawing_of
 
 SVG = (
     '<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="50mm" viewBox="0 0 50 50">'

@@ -6,13 +6,14 @@ import trimesh
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.formats.fewer_bytes import to_bytes
 from nebrel.core.mesh.combine import join, trim
 from nebrel.core.mesh.deviation import deviation
 from nebrel.core.mesh.even import even
 from nebrel.core.mesh.faults import find_faults
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.nearest import Nearby
-from nebrel.core.mesh.simplify import simplify, to_bytes, within
+from nebrel.core.mesh.simplify import simplify, within
 from nebrel.core.mesh.smooth import smooth
 from nebrel.core.mesh.voxels import hollow, rebuild
 from tests.meshes import WHOLE, ball, box, doughnut, joined, with_hole

@@ -5,10 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from nebrel.core.kernel import non_zero, outline_of, region_of, united
+from nebrel.core.kernel import non_zero
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline, all_of, runs_left
+from nebrel.core.outline.regions import outline_of, region_of, united
 from nebrel.core.outline.trace import trace_mm
 
 

@@ -12,7 +12,6 @@ import trimesh
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import outline_of, region_of
 from nebrel.core.outline import shapes
 from nebrel.core.outline.backings import backing_around
 from nebrel.core.outline.bridges import bridged
@@ -20,6 +19,7 @@ from nebrel.core.outline.node_edit import NodeEdit
 from nebrel.core.outline.nodes import edit_nodes, nodes_of
 from nebrel.core.outline.offsets import moved_out, thickened
 from nebrel.core.outline.outline import Outline, area_of
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.outline.sheets import as_sheets
 from nebrel.core.outline.smooth_lines import with_curves
 from nebrel.core.products.companions import part_of

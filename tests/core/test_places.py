@@ -13,9 +13,9 @@ from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import FormMap, Side, arc_map, dome_map, globe_map, tube_map
 from nebrel.core.mesh.measure import measure, merge
+from nebrel.core.mesh.writable import for_a_file, from_manifold
 from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.models import load_recipe
-from nebrel.core.solid.cut import for_a_file, from_manifold
 from nebrel.demo.pictures import smooth_noise
 
 WIDE, TALL = 120.0, 50.0

@@ -5,7 +5,8 @@ import numpy as np
 import pytest
 import resvg_py
 
-from nebrel.core.formats.drawing import Drawing, drawing_of
+from nebrel.core.formats.drawing import Drawing
+from nebrel.core.formats.read_drawing import drawing_of
 from nebrel.core.formats.read_svg import read_svg
 from nebrel.core.formats.svg_curves import any_path, straight_path
 from nebrel.core.outline.raster import fill

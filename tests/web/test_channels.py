@@ -14,7 +14,7 @@ from starlette.types import Message
 from nebrel.core.errors import Cancelled
 from nebrel.web.channels import Channels, Superseded
 from nebrel.web.desk import Desk
-from nebrel.work.tasks import ready
+from nebrel.work.run import ready
 from tests.pictures import png, ramp
 from tests.recipes import art_of
 from tests.waiting import until

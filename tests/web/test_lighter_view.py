@@ -10,7 +10,8 @@ from nebrel.core.recipe.models import default_recipe
 from nebrel.demo.pictures import as_png
 from nebrel.store import Store
 from nebrel.work.depot import FolderDepot
-from nebrel.work.tasks import Task, run
+from nebrel.work.run import run
+from nebrel.work.tasks import Task
 
 
 @pytest.mark.parametrize(("most", "kept"), [(2_000, True), (150, False)])

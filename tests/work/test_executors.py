@@ -29,7 +29,8 @@ from nebrel.web.jobs import Job, JobBoard
 from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.elsewhere import HttpDepot
 from nebrel.work.lane import LOADED, Lane, processes
-from nebrel.work.tasks import Task, begin
+from nebrel.work.run import begin
+from nebrel.work.tasks import Task
 from tests.pictures import png, ramp
 from tests.waiting import until
 from tests.work.elsewhere import Elsewhere

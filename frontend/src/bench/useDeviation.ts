@@ -1,22 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { type BufferGeometry, type Mesh } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import { type Deviation, type FinishStep, type Piece, type Recipe, Refusal, takeRaw } from "../api/client";
+import { type Deviation, type Piece, type Recipe, Refusal, takeRaw } from "../api/client";
 import { make, resultAt } from "../api/products";
-import { finishSteps } from "./at";
-import { usePieceStore } from "./pieceStore";
-import { FINISH } from "./steps/finish";
 
 export interface Away {
   said: Deviation;
   address: string;
-}
-
-/** The finish step that is open, or the last one: of those that keep the shape, nearly. */
-export function useSeenStep(recipe: Recipe): FinishStep | undefined {
-  const chosen = usePieceStore((state) => state.chosen.finish);
-  const on = finishSteps.read(recipe).filter((step) => step.enabled && FINISH[step.kind].near);
-  return on.find((step) => step.id === chosen) ?? on.at(-1);
 }
 
 /** By how much a finish step changed the mesh: asked for what is kept. */

@@ -32,7 +32,7 @@ def run(options: argparse.Namespace) -> None:
 
     from nebrel.cli.options import say_outline, write_outline
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.formats.drawing import read_drawing
+    from nebrel.core.formats.read_drawing import read_drawing
     from nebrel.core.outline.smooth_lines import with_curves
 
     layers = frozenset(options.layer) if options.layer else None

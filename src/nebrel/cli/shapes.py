@@ -52,7 +52,8 @@ def outline_from(options: argparse.Namespace) -> Any:
     import sys
 
     from nebrel.core.errors import InvalidValue
-    from nebrel.core.formats.drawing import looks_like_drawing, read_drawing
+    from nebrel.core.formats.drawing import looks_like_drawing
+    from nebrel.core.formats.read_drawing import read_drawing
     from nebrel.core.outline.sized import lines_wide, traced_wide
 
     if options.wide <= 0:

@@ -20,8 +20,9 @@ def add(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> None:
     """Do it."""
     from nebrel.cli.bodies import keep_mesh, mesh_from
+    from nebrel.core.formats.fewer_bytes import to_bytes
     from nebrel.core.mesh.deviation import deviation
-    from nebrel.core.mesh.simplify import simplify, to_bytes, within
+    from nebrel.core.mesh.simplify import simplify, within
 
     mesh = mesh_from(options)
     if options.deviation is not None:

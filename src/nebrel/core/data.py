@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float32]
 Mask = NDArray[np.bool_]
 """Where something is, in the shape of what it tells of: (rows, cols) of a picture."""
+Loop = NDArray[np.float64]
+"""Points (n, 2) of a closed line in the plane, mm."""
 Above = Literal["backing", "underside"]
 
 
@@ -62,9 +64,9 @@ class Picture:
     @cached_property
     def tone(self) -> Floats:
         """Brightness as displayed, (rows, cols), kept as long as the picture: see `read_tone`."""
-        from nebrel.core.picture.tone import read_tone
+        from nebrel.core.tone import tone_of
 
-        return read_tone(self)
+        return tone_of(self.pixels)
 
     @property
     def rows(self) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from typing import Any, Protocol, Self
 
@@ -9,10 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.choices import Corners
-from nebrel.core.data import Floats, Mesh
+from nebrel.core.data import Floats, Loop, Mesh
 from nebrel.core.errors import NotSolid
-from nebrel.core.outline.outline import Loop, Outline
-from nebrel.core.outline.shapes import round_sides
 
 Triple = tuple[float, float, float]
 Points = NDArray[np.float64]
@@ -121,12 +120,11 @@ def nothing() -> Solid:
     return Manifold()
 
 
-def region_of(outline: Outline) -> Region:
-    """An outline as a region."""
+def even_odd(loops: Sequence[Loop]) -> Region:
+    """What an odd number of loops go around."""
     from manifold3d import CrossSection, FillRule
 
-    loops = outline.loops
-    return CrossSection(list(loops), FillRule.EvenOdd) if loops else CrossSection()
+    return CrossSection(list(loops), FillRule.EvenOdd) if len(loops) else CrossSection()
 
 
 def non_zero(loops: Sequence[Loop]) -> Region:
@@ -136,11 +134,6 @@ def non_zero(loops: Sequence[Loop]) -> Region:
     return CrossSection(list(loops), FillRule.NonZero) if len(loops) else CrossSection()
 
 
-def outline_of(region: Region) -> Outline:
-    """A region as an outline."""
-    return Outline(tuple(np.asarray(loop, np.float64) for loop in region.to_polygons()))
-
-
 def all_of(regions: Sequence[Region]) -> Region:
     """What regions cover together, put together at once."""
     from manifold3d import CrossSection, OpType
@@ -148,11 +141,6 @@ def all_of(regions: Sequence[Region]) -> Region:
     if len(regions) < 2:
         return regions[0] if regions else CrossSection()
     return CrossSection.batch_boolean(list(regions), OpType.Add)
-
-
-def united(loops: Sequence[Loop]) -> Outline:
-    """Loops that may overlap, as an outline of all that they go around."""
-    return outline_of(non_zero(loops))
 
 
 def circle(radius_mm: float, sides: int) -> Region:
@@ -181,3 +169,13 @@ def grown(region: Region, by_mm: float, corners: Corners = "round") -> Region:
     joins = {"round": JoinType.Round, "mitred": JoinType.Miter, "square": JoinType.Square}
     # As many sides as keep a round within a few micrometres of itself.
     return region.offset(by_mm, joins[corners], 2.0, round_sides(abs(by_mm)))
+
+
+_FLAT_MM = 0.004  # how far a chord may be from its circle
+
+
+def round_sides(radius_mm: float) -> int:
+    """Corners of a polygon that stays within 4 µm of its circle, a multiple of four."""
+    if radius_mm <= _FLAT_MM:
+        return 8
+    return max(16, 4 * math.ceil(math.pi / math.acos(1 - _FLAT_MM / radius_mm) / 4))

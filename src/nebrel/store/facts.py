@@ -16,12 +16,13 @@ from nebrel.core.choices import Gives
 from nebrel.core.data import HeightScale
 from nebrel.core.errors import NebrelError
 from nebrel.core.figure.network import what_it_gives
-from nebrel.core.formats.brought import Brought, Unit
 from nebrel.core.formats.draw_picture import picture_of
-from nebrel.core.formats.drawing import Drawing, drawing_of, guess_unit
+from nebrel.core.formats.drawing import Drawing, guess_unit
 from nebrel.core.formats.meshes import ending_of, guess_unit_of_mesh, read_brought
 from nebrel.core.formats.png import encode_png
+from nebrel.core.formats.read_drawing import drawing_of
 from nebrel.core.formats.stl import is_binary_stl, stl_box
+from nebrel.core.mesh.brought import Brought, Unit
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.picture.resample import display_bytes
 

@@ -17,8 +17,8 @@ from sqlalchemy.orm import Session, sessionmaker
 from nebrel.core.choices import Gives
 from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import NotFound, StorageFailed
-from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.files import addressed, moved_into_place, writing
+from nebrel.core.mesh.brought import MM, Unit
 from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.recipe.body import BodyUnit
 from nebrel.core.recipe.files import lost

@@ -12,7 +12,8 @@ from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.store import Store
 from nebrel.store.store import CardFacts, Piece
 from nebrel.work.depot import FolderDepot
-from nebrel.work.tasks import Task, run
+from nebrel.work.run import run
+from nebrel.work.tasks import Task
 
 
 class Cards:

@@ -40,8 +40,9 @@ from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.lane import LOADED, Lane, close_all, processes
 from nebrel.work.reader import WHOSE, Call, Reader
 from nebrel.work.reader import begin as begin_reading
+from nebrel.work.run import begin, ready, run, warm
 from nebrel.work.table import TASKS
-from nebrel.work.tasks import LaneName, Task, begin, ready, run, warm
+from nebrel.work.tasks import LaneName, Task
 
 _CACHE_BYTES = 4_000_000_000
 _PRUNE_EVERY_S = 60

@@ -14,7 +14,8 @@ from typing import Any, Literal
 from nebrel.core.errors import Busy, Cancelled, NebrelError, NotFound, TooLarge
 from nebrel.work.depot import Depot, FolderDepot
 from nebrel.work.lane import Lane
-from nebrel.work.tasks import Task, run
+from nebrel.work.run import run
+from nebrel.work.tasks import Task
 
 State = Literal["waiting", "working", "done", "failed", "cancelled"]
 _KEPT = 50

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import os
-import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
-from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from threading import Lock
@@ -16,7 +13,6 @@ from typing import Any, Literal
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import NotFound
 from nebrel.core.figure.judge import judge as judge_figure
-from nebrel.core.links.runner import Progress
 from nebrel.core.picture.decode import decode
 from nebrel.core.picture.report import Finding
 from nebrel.core.questions.evaluator import Evaluator
@@ -26,8 +22,6 @@ from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.work.depot import Depot
 
 LaneName = Literal["draft", "view", "sight", "work"]
-_BEHIND = 4  # not further: on a machine that is busy besides it would hardly come up
-_TELL_EVERY_S = 0.1
 _REPORTS = 6
 
 
@@ -152,79 +146,3 @@ class Report:
         while (finding := self.at(number)) is not None:
             yield finding
             number += 1
-
-
-@dataclass
-class _Process:
-    kept_bytes: int = 600_000_000
-    workers: dict[Depot, Worker] = field(default_factory=dict)
-    lock: Lock = field(default_factory=Lock)
-
-
-_here = _Process()
-
-
-def begin(kept_bytes: int, behind: bool) -> None:
-    """First in a process of a lane.
-
-    Parameters
-    ----------
-    kept_bytes : how much its results may weigh
-    behind : whether what is moved under somebody's hand comes before it
-    """
-    _here.kept_bytes = kept_bytes
-    if behind:
-        with suppress(OSError, AttributeError):
-            os.nice(_BEHIND)
-
-
-def run(depot: Depot, task: Task) -> Any:
-    """Do a task.
-
-    Raises
-    ------
-    NebrelError : whatever it refuses; Cancelled when it was stopped
-    """
-    from nebrel.work.table import TASKS
-
-    with _here.lock:
-        worker = _here.workers.setdefault(depot, Worker(depot, _here.kept_bytes))
-    given = task.given
-    if "recipe" in given:
-        given = given | {"recipe": worker.read(given["recipe"])}
-    return TASKS[task.name].do(worker, _teller(depot, task), **given)
-
-
-def _teller(depot: Depot, task: Task) -> Progress:
-    if not task.id:
-        return lambda _done, _words: None
-    told, when = "", 0.0
-
-    def tell(done: float, words: str) -> None:
-        nonlocal told, when
-        now = time.monotonic()
-        news = task.watched and (words != told or now > when + _TELL_EVERY_S)
-        if news:
-            told, when = words, now
-        depot.tell(task.id, done, words if news else "")
-
-    return tell
-
-
-def ready() -> None:
-    """Load what every task needs before somebody waits for it."""
-    import nebrel.work.table  # noqa: F401
-
-
-def warm() -> None:
-    """Load, and compile where it was not yet, all that makes solids."""
-    ready()
-    import manifold3d  # noqa: F401
-    import pydelatin  # noqa: F401
-
-    import nebrel.core.mesh.compiled  # noqa: F401
-    from nebrel.core.outline import fit_curves
-    from nebrel.core.solid import triangulate
-
-    triangulate.warm()
-    fit_curves.warm()

@@ -1,11 +1,21 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect } from "react";
+import type { FinishStep, Recipe } from "../../api/client";
 import { mm } from "../../shared/format";
 import { kindOf, titleOf } from "../steps/kinds";
 import { FINISH } from "../steps/finish";
-import { useDeviation, useSeenStep, useTint } from "../useDeviation";
+import { finishSteps } from "../at";
+import { usePieceStore } from "../pieceStore";
+import { useDeviation, useTint } from "../useDeviation";
 import type { Look, SurfaceProps } from "./look";
 import { Stone } from "./surface";
+
+/** The finish step that is open, or the last one: of those that keep the shape, nearly. */
+function useSeenStep(recipe: Recipe): FinishStep | undefined {
+  const chosen = usePieceStore((state) => state.chosen.finish);
+  const on = finishSteps.read(recipe).filter((step) => step.enabled && FINISH[step.kind].near);
+  return on.find((step) => step.id === chosen) ?? on.at(-1);
+}
 
 /** Where a finish step moved the surface, and how far. */
 function Tinted({ piece, shown, recipe, resting }: SurfaceProps) {

@@ -21,12 +21,12 @@ from nebrel.core.figure.stand import on_a_plate, on_feet, tipping, tips_at
 from nebrel.core.figure.subject import Subject, continued, with_own_colours
 from nebrel.core.figure.swell import Swollen, distances, evened, outline_of, swell
 from nebrel.core.figure.turn import Axis, find_axis, radii, turned, upright
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.only import only, without_doubles
 from nebrel.core.mesh.tint import with_colours_of
+from nebrel.core.mesh.writable import for_a_file
 from nebrel.core.picture.resample import resample
-from nebrel.core.solid.closed import closed
-from nebrel.core.solid.cut import for_a_file
 
 Tell = Callable[[float], None]
 _SMOOTH_BACK = 0.6  # as thick as the front

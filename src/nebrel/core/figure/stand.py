@@ -9,11 +9,10 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError
-from nebrel.core.kernel import cylinder, mesh_of
+from nebrel.core.kernel import cylinder, mesh_of, round_sides
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.outline.shapes import round_sides
-from nebrel.core.solid.closed import closed
 
 _FOOT = 0.04  # of its height: what is lower than that stands on the table
 _TIPS = 12.0  # degrees that a plate keeps it from tipping at least

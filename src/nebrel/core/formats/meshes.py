@@ -17,10 +17,10 @@ import numpy as np
 from nebrel.core.choices import MESHES_WRITTEN
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnreadableFile
-from nebrel.core.formats.brought import Brought, Unit
 from nebrel.core.formats.files import Tell, writing
 from nebrel.core.formats.quantised import check_required, in_floats
 from nebrel.core.formats.stl import read_any_stl, write_stl
+from nebrel.core.mesh.brought import Brought, Unit
 from nebrel.core.mesh.measure import merge
 
 _MOST_BYTES = 2_000_000_000

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError, UnreadableFile
-from nebrel.core.formats.brought import Brought
 from nebrel.core.formats.files import Tell, in_parts, writing
+from nebrel.core.mesh.brought import Brought
 from nebrel.core.mesh.colour import reduced
 from nebrel.core.mesh.measure import merge
 

@@ -12,9 +12,9 @@ import numpy as np
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, check_layers, guess_unit
 from nebrel.core.formats.read_svg import left_over
-from nebrel.core.kernel import outline_of, region_of
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of
 
 _FLAT_MM = 0.002
 _MOST_LINES = 200_000

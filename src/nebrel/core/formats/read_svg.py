@@ -12,17 +12,18 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.data import Loop
 from nebrel.core.errors import TooLarge, UnreadableFile
 from nebrel.core.formats.drawing import UNIT_MM, Drawing, Room, Unit, check_layers
 from nebrel.core.formats.svg_curves import Curves, curves_of
 from nebrel.core.formats.svg_parts import Placed, mapped, share_of, tag_of
 from nebrel.core.formats.svg_styles import said_of
 from nebrel.core.formats.svg_tree import Page
-from nebrel.core.kernel import Region, all_of, circle, non_zero, outline_of, region_of
+from nebrel.core.kernel import Region, all_of, circle, non_zero, round_sides
 from nebrel.core.outline.assemble import Drawn, assemble, open_ends, stroked
 from nebrel.core.outline.fit_kernels import flatten
-from nebrel.core.outline.outline import Loop, Outline
-from nebrel.core.outline.shapes import round_sides
+from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of
 
 _PX_MM = 25.4 / 96
 _FLAT_MM = 0.002

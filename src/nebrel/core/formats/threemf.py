@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.brought import Brought, Unit
 from nebrel.core.formats.files import Tell, writing
+from nebrel.core.mesh.brought import Brought, Unit
 from nebrel.core.mesh.measure import merge
 
 _MOST_BYTES = 4_000_000_000  # unpacked

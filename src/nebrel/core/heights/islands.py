@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
-from nebrel.core.kernel import Region, non_zero, outline_of, region_of
+from nebrel.core.kernel import Region, non_zero
 from nebrel.core.outline.outline import Outline, runs_left
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.outline.trace import trace_mm
 
 MOST_ISLANDS = 200

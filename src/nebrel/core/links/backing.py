@@ -10,11 +10,11 @@ from typing import Any
 from nebrel.core.errors import TooLarge
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
-from nebrel.core.kernel import outline_of, region_of, united
 from nebrel.core.links.lay_out import Sheet
 from nebrel.core.links.raise_relief import Tones, picture_outline
 from nebrel.core.outline.backings import backing_around
 from nebrel.core.outline.outline import Outline, all_of
+from nebrel.core.outline.regions import outline_of, region_of, united
 from nebrel.core.outline.shapes import ellipse, rectangle
 from nebrel.core.recipe.art import Edge
 from nebrel.core.recipe.build_up import Entry, FrameEntry, PictureEntry, TextEntry

@@ -8,11 +8,11 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 from nebrel.core.data import Mesh
-from nebrel.core.formats.brought import Brought
 from nebrel.core.formats.meshes import ending_of, mesh_of_brought, read_brought
 from nebrel.core.formats.stl import is_binary_stl, read_loose_stl
 from nebrel.core.links.link import Link, file
 from nebrel.core.links.shape import Shape
+from nebrel.core.mesh.brought import Brought
 from nebrel.core.mesh.lighter import gathered, lighter
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.place import Place, middle_of, scaled, set_down, turned

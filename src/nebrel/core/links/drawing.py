@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from nebrel.core.errors import NebrelError
-from nebrel.core.formats.drawing import Drawing, Unit, drawing_of
+from nebrel.core.formats.drawing import Drawing, Unit
+from nebrel.core.formats.read_drawing import drawing_of
 from nebrel.core.links.link import Link, at_hand, file
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.length import Length

@@ -28,13 +28,13 @@ from nebrel.core.links.picture import Corrected, Facts
 from nebrel.core.links.relief import Quality
 from nebrel.core.links.runner import Progress
 from nebrel.core.links.shape import FigureDone, Shape
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.colour import reduced
 from nebrel.core.mesh.measure import measure
 from nebrel.core.mesh.tint import finely_coloured, with_colours_of
 from nebrel.core.recipe.figure import CalmRegion, FigureBegin, FigurePart
 from nebrel.core.recipe.step import PictureFile
 from nebrel.core.solid.build import Built
-from nebrel.core.solid.closed import closed
 
 _DRAFT_CELLS = 128
 # Within which a surface is the same to any printer, as that of a relief is.

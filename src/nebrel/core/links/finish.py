@@ -10,12 +10,13 @@ import numpy as np
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.formats.brought import join_parts
+from nebrel.core.formats.fewer_bytes import to_bytes
 from nebrel.core.forms.on_picture import OnPicture
 from nebrel.core.links.link import RUN, TELL, Link, later
 from nebrel.core.links.pictured import moved
 from nebrel.core.links.shape import Shape
 from nebrel.core.mesh.bodies import in_a_row
+from nebrel.core.mesh.brought import join_parts
 from nebrel.core.mesh.colour import (
     by_height,
     by_part,
@@ -40,7 +41,7 @@ from nebrel.core.mesh.place import (
 )
 from nebrel.core.mesh.push import pushed
 from nebrel.core.mesh.repair import mend, repair
-from nebrel.core.mesh.simplify import simplify, to_bytes, within
+from nebrel.core.mesh.simplify import simplify, within
 from nebrel.core.mesh.smooth import Stroke, smooth, smooth_under
 from nebrel.core.mesh.split import Pins, split
 from nebrel.core.mesh.thicken import thicken

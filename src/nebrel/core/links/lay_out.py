@@ -15,12 +15,13 @@ from nebrel.core.data import Floats, Picture
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.formats.drawing import Drawing
 from nebrel.core.heights.laid import Laid, Patch, measure_inwards, shape_edge
-from nebrel.core.kernel import Region, outline_of, region_of, united
+from nebrel.core.kernel import Region
 from nebrel.core.lengths import LengthUnits
 from nebrel.core.links.lay_shapes import shaped, sized, walled
 from nebrel.core.outline import shapes
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline, all_of, moved
+from nebrel.core.outline.regions import outline_of, region_of, united
 from nebrel.core.outline.trace import trace
 from nebrel.core.outline.tracing import Traced
 from nebrel.core.picture.tone import read_tone

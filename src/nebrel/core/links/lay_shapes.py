@@ -7,13 +7,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from nebrel.core.data import Loop
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.formats.drawing import Drawing
 from nebrel.core.heights.laid import Laid, show_stacks
-from nebrel.core.kernel import non_zero, outline_of, region_of
+from nebrel.core.kernel import non_zero
 from nebrel.core.outline.bridges import bridged
 from nebrel.core.outline.offsets import moved_out, thickened
-from nebrel.core.outline.outline import Loop, Outline, all_of, moved
+from nebrel.core.outline.outline import Outline, all_of, moved
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.recipe.build_up import DrawingEntry
 from nebrel.core.recipe.placed import Outlined, Wall
 from nebrel.core.solid.cutter import Cutter, check, cutter_stacks, is_open, opening_of

@@ -8,13 +8,12 @@ from typing import Any
 import cv2
 import numpy as np
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Loop
 from nebrel.core.errors import InvalidValue, NebrelError
 from nebrel.core.links.link import Link, at_hand
 from nebrel.core.links.picture import Corrected
 from nebrel.core.links.raise_relief import Tones
 from nebrel.core.outline.nodes import edit_nodes
-from nebrel.core.outline.outline import Loop
 from nebrel.core.outline.stroked_shape import stroked_shape
 from nebrel.core.outline.tracing import (
     Field,

@@ -8,7 +8,7 @@ import numpy as np
 
 from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import InvalidValue
-from nebrel.core.formats.brought import join_parts
+from nebrel.core.mesh.brought import join_parts
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.faults import contained, volumes
 from nebrel.core.mesh.only import only

@@ -8,11 +8,11 @@ from typing import Literal
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
-from nebrel.core.formats.brought import join_parts
 from nebrel.core.kernel import Solid, solid_of
+from nebrel.core.mesh.brought import join_parts
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.measure import MeshReport
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.solid.closed import closed
 
 By = Literal["add", "subtract", "common"]
 _BY: dict[By, Callable[[Solid, Solid], Solid]] = {"add": add, "subtract": sub, "common": xor}

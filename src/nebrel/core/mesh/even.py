@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
+from nebrel.core.mesh.bendable import parts
 from nebrel.core.mesh.even_kernels import collapse, flip, flip_thin
 from nebrel.core.mesh.fans import find_twins
 from nebrel.core.mesh.faults import Edges, same_corner
 from nebrel.core.mesh.measure import measure, merge
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.solid.bendable import parts
 
 _ROUNDS = 6
 _FLIPS = 12

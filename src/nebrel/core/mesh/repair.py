@@ -13,6 +13,7 @@ from nebrel.core.choices import Fault
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NebrelError, NotSolid
 from nebrel.core.kernel import Solid, mesh_of, nothing, solid_of
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.components import label_components
 from nebrel.core.mesh.crossings import crossings, extent_of, held_mm3
 from nebrel.core.mesh.faults import (
@@ -31,7 +32,6 @@ from nebrel.core.mesh.rows import unique_rows
 from nebrel.core.mesh.tint import with_colours_of
 from nebrel.core.mesh.touching import part_touching
 from nebrel.core.mesh.uncross import uncrossed
-from nebrel.core.solid.closed import closed
 
 Ints = NDArray[np.int64]
 Places = NDArray[np.float64]

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import numpy as np
 
@@ -113,30 +111,3 @@ def within(
         guess = count * away.max_mm / most_mm if away.max_mm > 0 else low
         count = int(min(max(guess, low + (high - low) * 0.03), low + (high - low) * 0.97))
     return best, said or deviation(mesh, mesh)
-
-
-def to_bytes(mesh: Mesh, most: int, ending: str) -> Mesh:
-    """The same, so that its file has no more than so many bytes.
-
-    Raises
-    ------
-    InvalidValue : no mesh is that small in that format
-    """
-    from nebrel.core.formats.meshes import write_mesh
-
-    with TemporaryDirectory() as folder:
-        path = Path(folder) / f"tried{ending}"
-
-        def size(tried: Mesh) -> int:
-            return write_mesh(tried, path)
-
-        found, count = mesh, len(mesh.faces)
-        for _ in range(_TRIES):
-            there = size(found)
-            if there <= most:
-                return found
-            count = int(count * min(0.98, most / there * 0.995))
-            if count < _LEAST:
-                break
-            found = simplify(mesh, count)
-    raise InvalidValue("bytes", f"no mesh is as small as {most} bytes as {ending[1:]}", "Use more")

@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.formats.brought import join_parts
-from nebrel.core.kernel import Solid, cylinder, outline_of
+from nebrel.core.kernel import Solid, cylinder, round_sides
+from nebrel.core.mesh.brought import join_parts
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.combine import Axis, body_of
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.outline.shapes import round_sides
-from nebrel.core.solid.closed import closed
+from nebrel.core.outline.regions import outline_of
 
 _SINK_MM = 0.5  # by which a pin goes into the part that it stands on
 _TRIED = 4000  # places on the cut

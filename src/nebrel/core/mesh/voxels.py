@@ -10,14 +10,13 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
-from nebrel.core.kernel import cylinder
+from nebrel.core.kernel import cylinder, round_sides
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.faults import Edges, oriented, same_corner
 from nebrel.core.mesh.measure import MeshReport, measure, merge
 from nebrel.core.mesh.nearest import Nearby
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.outline.shapes import round_sides
-from nebrel.core.solid.closed import closed
 
 _MOST_CELLS = 250_000_000
 _ASIDE = np.array([0.137, 0.211, 0.173])  # of a cell: so that no vertex lies on a line of it

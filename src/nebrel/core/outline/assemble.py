@@ -10,8 +10,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.data import Loop
 from nebrel.core.kernel import Region, non_zero
-from nebrel.core.outline.outline import Loop, area_of
+from nebrel.core.outline.outline import area_of
 
 _SAME = 1e-4  # of a line's size: two that differ by less are the same line twice
 
@@ -228,7 +229,7 @@ def _round(place: Loop, radius: float) -> Loop:
 
 @lru_cache(100)
 def _round_about_origin(radius: float) -> Loop:
-    from nebrel.core.outline.shapes import round_sides
+    from nebrel.core.kernel import round_sides
 
     sides = round_sides(radius)
     angle = np.arange(sides) * (2 * math.pi / sides)

@@ -8,9 +8,10 @@ import numpy as np
 
 from nebrel.core.choices import Around
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import grown, outline_of, region_of, united
+from nebrel.core.kernel import grown
 from nebrel.core.outline import shapes
 from nebrel.core.outline.outline import Outline, runs_left
+from nebrel.core.outline.regions import outline_of, region_of, united
 
 
 def backing_around(

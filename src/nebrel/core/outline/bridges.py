@@ -9,9 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from nebrel.core.data import Loop
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, non_zero, outline_of, region_of
-from nebrel.core.outline.outline import Loop, Outline, runs_left
+from nebrel.core.kernel import Region, non_zero
+from nebrel.core.outline.outline import Outline, runs_left
+from nebrel.core.outline.regions import outline_of, region_of
 
 _APART = 0.55  # of an even share of the way around: bridges of one part lie no closer
 _MOST_PARTS = 400

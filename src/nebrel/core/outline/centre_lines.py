@@ -8,12 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Loop
 from nebrel.core.errors import InvalidValue, TooLarge
-from nebrel.core.kernel import non_zero, outline_of
+from nebrel.core.kernel import non_zero
 from nebrel.core.outline.assemble import stroked
 from nebrel.core.outline.fit_kernels import calm, fit_open, flatten
-from nebrel.core.outline.outline import Cubics, Loop, Outline
+from nebrel.core.outline.outline import Cubics, Outline
+from nebrel.core.outline.regions import outline_of
 from nebrel.core.outline.tracing import Field
 
 _STRAIGHT_ON = math.radians(40)  # two strokes that meet and turn by less are one

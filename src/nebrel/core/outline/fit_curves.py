@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.data import Loop
 from nebrel.core.outline.corner_kernels import find_corners
 from nebrel.core.outline.fit_kernels import (
     calm,
@@ -24,7 +25,7 @@ from nebrel.core.outline.fit_kernels import (
     stepped,
     trembling,
 )
-from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of, area_of_curves
+from nebrel.core.outline.outline import Cubics, Outline, area_of, area_of_curves
 
 CORNER_DEG = 35.0
 # A line follows pixels that are either in or out where all its points lie equally far between two,

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Loop
 from nebrel.core.errors import TooLarge
 from nebrel.core.outline.edge_kernels import correct_edges
-from nebrel.core.outline.outline import Loop
 
 _OUTSIDE = -1e6
 

@@ -14,8 +14,8 @@ from typing import Any, get_args
 import numpy as np
 
 from nebrel.core.choices import Align, Face
+from nebrel.core.data import Loop
 from nebrel.core.errors import InvalidValue
-from nebrel.core.outline.outline import Loop
 
 _FOLDER = Path(__file__).with_name("faces")
 _FILES: dict[Face, str] = {

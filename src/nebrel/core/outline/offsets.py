@@ -9,11 +9,12 @@ import numpy as np
 
 from nebrel.core.choices import Corners
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, grown, outline_of, region_of
+from nebrel.core.kernel import Region, grown
 from nebrel.core.outline.assemble import stroked
 from nebrel.core.outline.centre_lines import centre_lines, line_of
 from nebrel.core.outline.outline import Outline
 from nebrel.core.outline.raster import fill
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.outline.tracing import Field
 
 _JUST = 0.985  # of a width: what is as wide as asked is not thin

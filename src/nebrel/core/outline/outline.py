@@ -10,9 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Mask
+from nebrel.core.data import Loop, Mask
 
-Loop = NDArray[np.float64]
 Points = NDArray[np.floating[Any]]
 Corner = NDArray[np.float64]
 _MANY = 20_000_000  # points times edges

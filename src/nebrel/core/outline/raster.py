@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.data import Floats, Mask
+from nebrel.core.data import Floats, Loop, Mask
 from nebrel.core.outline.nearest_edges import nearest_edges
-from nebrel.core.outline.outline import Loop, Points, edges_of
+from nebrel.core.outline.outline import Points, edges_of
 
 _STEP_PX = 0.5  # between the places on an outline that distances are looked for from
 

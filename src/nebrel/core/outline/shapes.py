@@ -7,16 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.kernel import round_sides
 from nebrel.core.outline.outline import Outline
-
-_FLAT_MM = 0.004  # how far a chord may be from its circle
-
-
-def round_sides(radius_mm: float) -> int:
-    """Corners of a polygon that stays within 4 µm of its circle, a multiple of four."""
-    if radius_mm <= _FLAT_MM:
-        return 8
-    return max(16, 4 * math.ceil(math.pi / math.acos(1 - _FLAT_MM / radius_mm) / 4))
 
 
 def ellipse(wide_mm: float, tall_mm: float) -> Outline:

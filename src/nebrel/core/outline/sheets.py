@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 from nebrel.core.choices import SheetWay
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, grown, outline_of, region_of
+from nebrel.core.kernel import Region, grown
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of
 
 
 def as_sheets(

@@ -7,9 +7,10 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.data import Loop
 from nebrel.core.outline.fit_curves import straight
 from nebrel.core.outline.fit_kernels import fit_open
-from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of
+from nebrel.core.outline.outline import Cubics, Outline, area_of
 
 _CORNER_DEG = 14.0  # more than flattened curves turn from chord to chord
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import outline_of, region_of
 from nebrel.core.outline.centre_lines import Strokes, centre_lines
 from nebrel.core.outline.outline import Outline, area_of
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.outline.smooth_lines import with_curves
 from nebrel.core.outline.tidy import Tidy
 from nebrel.core.outline.tracing import Field, Traced, tidy_parts

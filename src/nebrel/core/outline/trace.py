@@ -5,8 +5,8 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from nebrel.core.data import Floats
-from nebrel.core.outline.outline import Loop, Outline
+from nebrel.core.data import Floats, Loop
+from nebrel.core.outline.outline import Outline
 
 _SIMPLIFIED_PX = 0.04
 # Along the line, in its own points; the most that a point may move; what is a corner, px.

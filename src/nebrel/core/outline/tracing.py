@@ -8,12 +8,12 @@ from typing import Literal
 
 import numpy as np
 
-from nebrel.core.data import Floats
+from nebrel.core.data import Floats, Loop
 from nebrel.core.errors import InvalidValue
 from nebrel.core.outline.fit_curves import CORNER_DEG, Fitted, crossing_loops, fit_curves
 from nebrel.core.outline.fit_kernels import flatten
 from nebrel.core.outline.isolines import isolines
-from nebrel.core.outline.outline import Cubics, Loop, Outline, area_of
+from nebrel.core.outline.outline import Cubics, Outline, area_of
 from nebrel.core.outline.tidy import Choice, Tidy
 from nebrel.core.picture.flat_tones import otsu
 
@@ -289,7 +289,8 @@ def close_gaps(
     parts: Sequence[tuple[Loop, ...]], gap_px: float, shape: tuple[int, int]
 ) -> list[tuple[Loop, ...]]:
     """Parts with gaps between and within them closed up to a width."""
-    from nebrel.core.kernel import grown, outline_of, region_of
+    from nebrel.core.kernel import grown
+    from nebrel.core.outline.regions import outline_of, region_of
 
     rows, cols = shape
     whole = region_of(Outline(tuple(line for lines in parts for line in lines)))
@@ -416,7 +417,8 @@ def _flat(curves: Sequence[Cubics], pitch_mm: float) -> tuple[Loop, ...]:
 
 def outlined(lines: Sequence[Cubics]) -> tuple[Outline, bool]:
     """Closed lines of curves as an outline; and whether they crossed, and were united."""
-    from nebrel.core.kernel import non_zero, outline_of
+    from nebrel.core.kernel import non_zero
+    from nebrel.core.outline.regions import outline_of
 
     loops = tuple(flatten(np.ascontiguousarray(one), _FLAT_MM, np.inf) for one in lines)
     plain = Outline(loops, tuple(lines))

@@ -17,8 +17,8 @@ from PIL import Image, UnidentifiedImageError
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidValue, NebrelError, TooLarge, UnknownFile, UnreadableFile
-from nebrel.core.formats.heights import HeightsScale, as_heights, read_scale
 from nebrel.core.picture import read_tiff
+from nebrel.core.picture.height_scale import HeightsScale, as_heights, read_scale
 from nebrel.core.picture.read_png import SIGNATURE, check_rows, read_png16
 from nebrel.core.picture.unpack import collapse_gray, from_integers
 

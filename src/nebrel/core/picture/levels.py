@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Floats
 from nebrel.core.picture.noise import estimate_noise
-from nebrel.core.picture.tone import to_displayed, to_linear
+from nebrel.core.tone import to_displayed, to_linear
 
 _FINE = 65_536
 # Shares of all pixels that may lie outside the automatic levels.

@@ -9,7 +9,8 @@ import numpy as np
 
 from nebrel.core.data import Floats, Picture
 from nebrel.core.picture.levels import look_up
-from nebrel.core.picture.tone import read_tone, to_linear
+from nebrel.core.picture.tone import read_tone
+from nebrel.core.tone import to_linear
 
 Channel = Literal["luminance", "red", "green", "blue", "alpha", "hue", "lightness"]
 

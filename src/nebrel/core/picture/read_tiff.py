@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import TooLarge, UnreadableFile
-from nebrel.core.formats.heights import HeightsScale, as_heights
 from nebrel.core.picture.heard import heard
+from nebrel.core.picture.height_scale import HeightsScale, as_heights
 from nebrel.core.picture.unpack import Band, from_integers, from_reals, turned
 
 MAGIC = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")

@@ -14,6 +14,7 @@ from nebrel.core.links.finishing import finishing
 from nebrel.core.links.lay_map import lay_map
 from nebrel.core.links.lay_shapes import cutter_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.mesh.writable import from_manifold
 from nebrel.core.outline.lettering import letter
 from nebrel.core.outline.outline import Outline
 from nebrel.core.questions.evaluator import Evaluator
@@ -23,7 +24,6 @@ from nebrel.core.recipe.models import Recipe
 from nebrel.core.recipe.placed import Outlined, Wall
 from nebrel.core.solid import parts
 from nebrel.core.solid.build import build
-from nebrel.core.solid.cut import from_manifold
 from nebrel.core.solid.lay import lay
 from nebrel.core.solid.stamp import stamp_for
 

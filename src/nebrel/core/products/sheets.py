@@ -5,14 +5,14 @@ from __future__ import annotations
 from nebrel.core.choices import SheetWay
 from nebrel.core.data import Mesh
 from nebrel.core.errors import NotFound
-from nebrel.core.kernel import region_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.mesh.writable import from_manifold
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import region_of
 from nebrel.core.outline.sheets import as_sheets
 from nebrel.core.questions.evaluator import Evaluator
 from nebrel.core.recipe.build_up import FrameEntry, PictureEntry
 from nebrel.core.recipe.models import Recipe
-from nebrel.core.solid.cut import from_manifold
 
 _TOLERANCE_MM = 0.01
 

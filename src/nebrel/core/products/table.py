@@ -16,7 +16,6 @@ from nebrel.core.choices import Part
 from nebrel.core.data import Mesh, Picture
 from nebrel.core.errors import Busy, Cancelled, InvalidValue, NebrelError, NotFound, NotSolid
 from nebrel.core.figure.texture import textured
-from nebrel.core.formats.brought import MM, Unit
 from nebrel.core.formats.dxf import layer_name, write_dxf
 from nebrel.core.formats.files import Tell as ToldShare
 from nebrel.core.formats.files import writing
@@ -28,8 +27,9 @@ from nebrel.core.formats.stl import encode_stl, write_stl
 from nebrel.core.formats.svg import grouped_svg, svg_of, write_svg
 from nebrel.core.formats.text_stl import write_text_stl
 from nebrel.core.formats.turntable import write_turntable
-from nebrel.core.kernel import outline_of, solid_of
+from nebrel.core.kernel import solid_of
 from nebrel.core.links.runner import Progress
+from nebrel.core.mesh.brought import MM, Unit
 from nebrel.core.mesh.deviation import deviation
 from nebrel.core.mesh.lighter import lighter
 from nebrel.core.mesh.measure import measure
@@ -40,6 +40,7 @@ from nebrel.core.mesh.render import render, seen_from_the_front
 from nebrel.core.mesh.tint import tinted
 from nebrel.core.mesh.walls import wall_at_vertices
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of
 from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products.bundle import write_bundle
 from nebrel.core.products.companions import part_of

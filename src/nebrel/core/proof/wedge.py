@@ -13,8 +13,8 @@ from nebrel.core.data import Floats, HeightField, Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.laid import Laid
 from nebrel.core.heights.relief import Relief
-from nebrel.core.kernel import united
 from nebrel.core.outline.lettering import letter
+from nebrel.core.outline.regions import united
 from nebrel.core.outline.shapes import rectangle
 from nebrel.core.proof.light import to_tone
 from nebrel.core.solid.build import build

@@ -333,7 +333,7 @@ class _Making:
 
     def stood(self, whole: Solid, lift: float | None = None) -> Built:
         """A solid raised to stand on z = 0, ready for a file."""
-        from nebrel.core.solid.cut import from_manifold
+        from nebrel.core.mesh.writable import from_manifold
 
         lift = -float(whole.bounding_box()[2]) if lift is None else lift
         whole = whole.translate((0, 0, lift)) if lift else whole
@@ -345,7 +345,7 @@ class _Making:
 
     def placed(self, mesh: Mesh) -> Built:
         """A bent mesh with what is about its axis, raised to stand on z = 0."""
-        from nebrel.core.solid.cut import for_a_file
+        from nebrel.core.mesh.writable import for_a_file
 
         if self.rings:
             whole = solid_of(mesh)

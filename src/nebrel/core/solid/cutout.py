@@ -10,11 +10,12 @@ from nebrel.core.choices import Around, ProfileKind
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.profiles import drop_mm, profile_share
-from nebrel.core.kernel import Region, Solid, grown, region_of
+from nebrel.core.kernel import Region, Solid, grown
 from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.mesh.writable import from_manifold
 from nebrel.core.outline.backings import backing_around
 from nebrel.core.outline.outline import Outline
-from nebrel.core.solid.cut import from_manifold
+from nebrel.core.outline.regions import region_of
 from nebrel.core.solid.terraced import terraced
 
 Backing = Literal["none", "plate", "round", "along"]

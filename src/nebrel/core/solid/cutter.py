@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.laid import Stack
-from nebrel.core.kernel import Region, grown, outline_of, region_of
+from nebrel.core.kernel import Region, grown
 from nebrel.core.mesh.measure import MeshReport
+from nebrel.core.mesh.writable import from_manifold
 from nebrel.core.outline.backings import without_holes
 from nebrel.core.outline.outline import Outline
-from nebrel.core.solid.cut import from_manifold
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.solid.terraced import standing
 
 _TOLERANCE_MM = 0.01

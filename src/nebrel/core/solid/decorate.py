@@ -14,11 +14,11 @@ from nebrel.core.data import Floats, Mesh
 from nebrel.core.errors import InvalidValue, NotSolid
 from nebrel.core.forms.lying import Lying
 from nebrel.core.kernel import Solid, grown, mesh_of, nothing, solid_of
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.combine import body_of
 from nebrel.core.mesh.crossing_kernels import first_hits
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.tint import with_colours_of
-from nebrel.core.solid.closed import closed
 from nebrel.core.solid.lay import lay, lay_halves
 
 Spots = NDArray[np.float64]

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from nebrel.core.data import HeightField
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Region, Solid, block, circle, region_of, square
+from nebrel.core.kernel import Region, Solid, block, circle, square
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import region_of
 
 _SUNK_MM = 0.4  # how far a fitting reaches into the piece, so that no two faces coincide
 _SIDES = 96

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from nebrel.core.outline.outline import Loop, area_of
+from nebrel.core.data import Loop
+from nebrel.core.outline.outline import area_of
 
 _MANY = 64  # lines; with fewer the kernel of solids is as quick, and was there first
 _NONE = 1e-9  # of the area, by which triangles may miss it

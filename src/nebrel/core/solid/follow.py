@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from nebrel.core.data import Mask
-from nebrel.core.solid.bendable import Floats64, Ints, parts
+from nebrel.core.mesh.bendable import Floats64, Ints, parts
 
 _MOST_PASSES = 16
 _PLACES = 7  # that are looked at along an edge

@@ -21,10 +21,10 @@ from nebrel.core.kernel import (
     grown,
     mesh_of,
     nothing,
-    region_of,
     solid_of,
     square,
 )
+from nebrel.core.outline.regions import region_of
 from nebrel.core.solid.close import close
 from nebrel.core.solid.cutout import edged
 from nebrel.core.solid.follow import follow

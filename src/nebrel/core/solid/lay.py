@@ -9,7 +9,7 @@ from nebrel.core.data import Mesh
 from nebrel.core.errors import NotSolid
 from nebrel.core.forms.maps import POLE_MM, FormMap
 from nebrel.core.kernel import Solid, cylinder, mesh_of, solid_of
-from nebrel.core.solid.bendable import bendable
+from nebrel.core.mesh.bendable import bendable
 from nebrel.core.solid.weld import close_pole, weld
 
 

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from nebrel.core.data import Floats, Mask
 from nebrel.core.errors import InvalidValue
 from nebrel.core.heights.relief import Relief
-from nebrel.core.kernel import grown, outline_of, region_of
+from nebrel.core.kernel import grown
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.outline.trace import trace_mm
 
 Place = tuple[float, float]

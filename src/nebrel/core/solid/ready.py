@@ -12,19 +12,11 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import (
-    Region,
-    cylinder,
-    grown,
-    hull_of,
-    mesh_of,
-    non_zero,
-    region_of,
-    solid_of,
-)
+from nebrel.core.kernel import Region, cylinder, grown, hull_of, mesh_of, non_zero, solid_of
+from nebrel.core.mesh.closed import closed
 from nebrel.core.mesh.measure import merge
+from nebrel.core.outline.regions import region_of
 from nebrel.core.outline.shapes import rectangle
-from nebrel.core.solid.closed import closed
 
 _FLAT_MM = 0.002  # how far facets may lie within their circle
 _FLAT_SHARE = 3e-5  # and of its radius, where that is more

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from nebrel.core.errors import InvalidValue
-from nebrel.core.kernel import Solid, grown, outline_of, region_of
+from nebrel.core.kernel import Solid, grown
 from nebrel.core.outline.backings import without_holes
 from nebrel.core.outline.outline import Outline
+from nebrel.core.outline.regions import outline_of, region_of
 from nebrel.core.solid.cutter import Cutter, opening_of
 
 _GRIP_MM = 5.0  # that it stands out of the cutter when it is pressed down

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from nebrel.core.data import Mesh
 from nebrel.core.heights.laid import Stack
-from nebrel.core.kernel import Region, Solid, nothing, region_of, solid_of
+from nebrel.core.kernel import Region, Solid, nothing, solid_of
+from nebrel.core.outline.regions import region_of
 from nebrel.core.solid.flat import flat_triangles
 
 

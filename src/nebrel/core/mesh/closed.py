@@ -17,7 +17,7 @@ from nebrel.core.mesh.faults import volumes
 from nebrel.core.mesh.measure import MeshReport, measure
 from nebrel.core.mesh.only import only
 from nebrel.core.mesh.rows import unique_rows
-from nebrel.core.solid.cut import for_a_file
+from nebrel.core.mesh.writable import for_a_file
 
 # Of the extent, by which short edges are taken out: what was not cut stays vertex for vertex.
 _FINER = (0.0, 1e-6, 1e-5)
