@@ -63,17 +63,14 @@ export function detailOf(error: unknown): ErrorDetail {
 }
 
 /** The data of a call, or a Refusal. */
-export async function take<T>(
-  call: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<T> {
+export async function take<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   const { data, error, response } = await call;
   if (response.ok) return data as T;
   throw new Refusal((error as { error?: ErrorDetail } | undefined)?.error ?? UNREACHABLE);
 }
 
 /** The same, for answers that hold pairs: the client's own types forget how long those are. */
-export const takeAs = <T>(call: Promise<{ data?: unknown; error?: unknown; response: Response }>) =>
-  take(call) as Promise<T>;
+export const takeAs = <T>(call: Promise<{ data?: unknown; error?: unknown; response: Response }>) => take(call) as Promise<T>;
 
 /** A response that is not JSON when it succeeds, or a Refusal. */
 export async function takeRaw(call: Promise<Response>): Promise<Response> {
@@ -92,11 +89,7 @@ export const newest = (name: string, signal: AbortSignal) => ({
 });
 
 /** Post JSON, get something that is not. */
-export async function postForBlob(
-  address: string,
-  body: unknown,
-  options: Partial<ReturnType<typeof newest>> = {},
-): Promise<Blob> {
+export async function postForBlob(address: string, body: unknown, options: Partial<ReturnType<typeof newest>> = {}): Promise<Blob> {
   const response = await takeRaw(
     fetch(address, {
       method: "POST",

@@ -1,4 +1,27 @@
-import type { Art, Correction, Decoration, Entry, CalmRegion, Figure, FigurePart, KeptFigure, FinishStep, Fitting, Form, Layout, Material, Outline, Pictured, Printer, Profile, ReadyBody, Relief, Schemas, Texture, Unit } from "./client";
+import type {
+  Art,
+  Correction,
+  Decoration,
+  Entry,
+  CalmRegion,
+  Figure,
+  FigurePart,
+  KeptFigure,
+  FinishStep,
+  Fitting,
+  Form,
+  Layout,
+  Material,
+  Outline,
+  Pictured,
+  Printer,
+  Profile,
+  ReadyBody,
+  Relief,
+  Schemas,
+  Texture,
+  Unit,
+} from "./client";
 import steps from "./fresh.json";
 
 interface Kinded {

@@ -7,12 +7,7 @@ const POLL_MS = 150;
  *
  * `told` hears now and then how it stands; false lets it go on without anyone looking.
  */
-export async function make(
-  piece: Pick<Piece, "id">,
-  name: string,
-  recipe?: Recipe,
-  told: (job: Job) => boolean = () => true,
-): Promise<Job> {
+export async function make(piece: Pick<Piece, "id">, name: string, recipe?: Recipe, told: (job: Job) => boolean = () => true): Promise<Job> {
   const path = { piece_id: piece.id, name };
   let job = await takeAs<Job>(api.POST("/api/pieces/{piece_id}/products/{name}", { params: { path }, body: recipe }));
   while (told(job) && (job.state === "waiting" || job.state === "working")) {
@@ -23,5 +18,4 @@ export async function make(
 }
 
 /** Where something that was made is to be had; with the name of its piece, to be saved. */
-export const resultAt = (job: Job, piece = "") =>
-  `/api/results/${job.result}${piece && `?piece=${encodeURIComponent(piece)}`}`;
+export const resultAt = (job: Job, piece = "") => `/api/results/${job.result}${piece && `?piece=${encodeURIComponent(piece)}`}`;

@@ -5,8 +5,7 @@ import { askAgain, useOlds } from "../shared/old";
 import { passing } from "../shared/passing";
 import type { OpenPiece } from "./usePiece";
 
-const listed = (words: string[]) =>
-  words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`;
+const listed = (words: string[]) => (words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`);
 
 function Before({ what }: { what: string[] }) {
   return (

@@ -145,16 +145,16 @@ function OpenBench({ pieceId }: { pieceId: string }) {
           )}
         </main>
         <AsBefore.Provider value={late ? (settled ? "as before" : "as before: the new figures follow") : undefined}>
-        <ControlPanel
-          piece={piece}
-          recipe={recipe}
-          figures={figures}
-          figuresOnce={figuresOnce}
-          edit={open.edit}
-          settle={open.settle}
-          resting={resting}
-          inner={inner}
-        />
+          <ControlPanel
+            piece={piece}
+            recipe={recipe}
+            figures={figures}
+            figuresOnce={figuresOnce}
+            edit={open.edit}
+            settle={open.settle}
+            resting={resting}
+            inner={inner}
+          />
         </AsBefore.Provider>
       </div>
       {exporting && (

@@ -28,14 +28,19 @@ export function BeyondBed({ figures, recipe, edit }: Props) {
     const wide = Math.min(FRESH.finish.split.wide.mm, Math.floor(thin * 4) / 10);
     const pins = wide < LEAST_PIN_MM ? { pins: 0 } : { wide: { mm: wide, text: null } };
     const step = { ...FRESH.finish.split, ...pins, id: newId("finish"), axis: AXES[along], at: { mm: Number(middle.toFixed(2)), text: null } } as FinishStep;
-    edit(change(finishSteps, (list) => [...list, step]), "add split", true);
+    edit(
+      change(finishSteps, (list) => [...list, step]),
+      "add split",
+      true,
+    );
     go("finish");
     choose("finish", step.id);
   }
   return (
     <div className="state-caution mb-3">
       <p className="mb-1">
-        It is {figures.mesh.size_mm.map((side) => mm(side, 1)).join(" × ")} mm; the bed of {name} has room for {[bed_wide_mm, bed_deep_mm, bed_high_mm].map((side) => mm(side, 0)).join(" × ")} mm.
+        It is {figures.mesh.size_mm.map((side) => mm(side, 1)).join(" × ")} mm; the bed of {name} has room for{" "}
+        {[bed_wide_mm, bed_deep_mm, bed_high_mm].map((side) => mm(side, 0)).join(" × ")} mm.
       </p>
       <Button size="sm" variant="plain" onClick={split}>
         Split it

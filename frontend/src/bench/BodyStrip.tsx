@@ -78,7 +78,14 @@ export function BodyStrip({ recipe, figures, resting, edit }: Props) {
           onChange={(event) => setShare(Number(event.target.value))}
         />
         {(["x", "y"] as const).map((axis) => (
-          <button key={axis} type="button" className="chip" aria-pressed={along === axis} disabled={trimming !== undefined && trimming.axis !== "z"} onClick={() => setTurned(axis)}>
+          <button
+            key={axis}
+            type="button"
+            className="chip"
+            aria-pressed={along === axis}
+            disabled={trimming !== undefined && trimming.axis !== "z"}
+            onClick={() => setTurned(axis)}
+          >
             along {axis}
           </button>
         ))}

@@ -91,7 +91,15 @@ export function DroppedPicture({ piece, recipe, figuresOnce, edit }: Pick<PanelP
           <Modal.Header closeButton>
             <Modal.Title as="h2">{files.length === 1 ? files[0].name : `${files.length} files`}</Modal.Title>
           </Modal.Header>
-          <Modal.Body>{decorated ? "Begin a piece with it, or lay it on this body?" : !laid ? "Begin a piece with it?" : drawn ? "Begin a piece with it, or lay it in the build-up of this one?" : "Begin a piece with it, or lay it on top of this piece’s picture?"}</Modal.Body>
+          <Modal.Body>
+            {decorated
+              ? "Begin a piece with it, or lay it on this body?"
+              : !laid
+                ? "Begin a piece with it?"
+                : drawn
+                  ? "Begin a piece with it, or lay it in the build-up of this one?"
+                  : "Begin a piece with it, or lay it on top of this piece’s picture?"}
+          </Modal.Body>
           <Modal.Footer>
             <Button variant="plain" onClick={() => setFiles([])}>
               Neither

@@ -51,8 +51,8 @@ export function ExportSheet({ piece, figures, problem, settle, onClose }: Props)
       <Modal.Body>
         <SelectField label="Format" value={name} options={FORMATS.map((one) => [one.name, one.name] as const)} onChange={choose} />
         <p className="mt-2">
-          {format.purpose} At full quality, {hasHeights(piece.recipe) ? "underside at z\u00a0=\u00a00" : "where it lies by its finish steps"}, and
-          read back before it is given out.
+          {format.purpose} At full quality, {hasHeights(piece.recipe) ? "underside at z\u00a0=\u00a00" : "where it lies by its finish steps"}, and read back
+          before it is given out.
         </p>
         {"bare" in format && (
           <>
@@ -130,7 +130,14 @@ function Outlines({ piece, figures, settle }: Omit<Props, "onClose" | "problem">
       <h3>Outline</h3>
       <SelectField label="Of" value={of} options={options} onChange={setOf} />
       {of === AT_HEIGHT && (
-        <LengthField label="Height" value={height} range={[0.01, highest]} limits={[0.01, highest]} step={0.1} onChange={(value) => setHeight({ text: null, ...value })} />
+        <LengthField
+          label="Height"
+          value={height}
+          range={[0.01, highest]}
+          limits={[0.01, highest]}
+          step={0.1}
+          onChange={(value) => setHeight({ text: null, ...value })}
+        />
       )}
       <div className="d-flex gap-2 mt-2">
         <SaveButton size="sm" piece={piece} product={`${name}.svg`} settle={settle}>

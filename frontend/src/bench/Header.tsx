@@ -67,12 +67,7 @@ export function Header({ open, undoes, redoes, onExport }: Props) {
         >
           Undo
         </Button>
-        <Button
-          variant="plain"
-          disabled={!redoes}
-          title={redoes ? `Redo: ${redoes}` : "Nothing to redo"}
-          onClick={() => open.step("redo")}
-        >
+        <Button variant="plain" disabled={!redoes} title={redoes ? `Redo: ${redoes}` : "Nothing to redo"} onClick={() => open.step("redo")}>
           Redo
         </Button>
         <Button variant="primary" onClick={onExport}>

@@ -58,13 +58,7 @@ export function PieceScene({ piece, shown, proxy, look, recipe, resting, onScale
       <Lights standing={standing} />
       <Piece {...{ piece, shown, look, recipe, resting }} />
       <Pointing geometry={shown.geometry} sizeMm={Math.max(...shown.figures.mesh.size_mm)} />
-      {proxy && shown.figures.form && (
-        <SectionInSpace
-          proxy={proxy}
-          liftMm={shown.figures.form.lift_mm}
-          sizeMm={Math.max(...shown.figures.mesh.size_mm)}
-        />
-      )}
+      {proxy && shown.figures.form && <SectionInSpace proxy={proxy} liftMm={shown.figures.form.lift_mm} sizeMm={Math.max(...shown.figures.mesh.size_mm)} />}
       <group position={[0, 0, table]}>
         <Shadow geometry={shown.geometry} box={box} round={round} moving={shown.figures.form === null && shown.figures.quality === "draft"} />
         <Rulers box={box} ink={look.dark ? COLOURS.chalk : COLOURS.ruler} />
@@ -157,10 +151,7 @@ function Shadow({ geometry: now, box: within, round, moving }: ShadowProps) {
   const longest = Math.max(size.x, size.y);
   const shift = Math.min(Math.max(size.z * 0.55, longest * 0.012), longest * 0.1);
   return (
-    <mesh
-      position={[(within.min.x + within.max.x) / 2 + shift, (within.min.y + within.max.y) / 2 - shift, -0.06]}
-      renderOrder={-1}
-    >
+    <mesh position={[(within.min.x + within.max.x) / 2 + shift, (within.min.y + within.max.y) / 2 - shift, -0.06]} renderOrder={-1}>
       <planeGeometry args={[size.x, size.y].map((side) => (side * SHADOW_PX) / (SHADOW_PX - 2 * SHADOW_EDGE)) as [number, number]} />
       <meshBasicMaterial map={texture} transparent depthWrite={false} />
     </mesh>
@@ -233,10 +224,8 @@ function Rulers({ box, ink }: { box: Box3; ink: string }) {
     const list: [number, number, number][] = [];
     const tick = (index: number) => (index % 5 === 0 ? 2.2 : 1) * (longest * 0.011);
     list.push([0, -gap, 0], [wide, -gap, 0], [wide + gap, 0, 0], [wide + gap, tall, 0]);
-    for (let i = 0; i * step <= wide + 1e-6; i++)
-      list.push([i * step, -gap, 0], [i * step, -gap - tick(i), 0]);
-    for (let i = 0; i * step <= tall + 1e-6; i++)
-      list.push([wide + gap, i * step, 0], [wide + gap + tick(i), i * step, 0]);
+    for (let i = 0; i * step <= wide + 1e-6; i++) list.push([i * step, -gap, 0], [i * step, -gap - tick(i), 0]);
+    for (let i = 0; i * step <= tall + 1e-6; i++) list.push([wide + gap, i * step, 0], [wide + gap + tick(i), i * step, 0]);
     return list;
   }, [wide, tall, step, gap, longest]);
   return (

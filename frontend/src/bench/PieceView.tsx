@@ -47,9 +47,7 @@ export function PieceView({ piece, mesh, recipe, resting, edit, beside = false }
   return (
     <section className={`view piece-view ${seen.dark ? "before-lamp" : ""}`} aria-label="Piece view" aria-busy={shown?.recipe !== recipe && !problem}>
       <div className="view-bar">
-        <span className="view-name">
-          Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}
-        </span>
+        <span className="view-name">Piece{shown?.figures.quality === "draft" && !problem ? ", draft" : ""}</span>
         {LOOKS.filter((one) => offered(one, look, recipe, figures)).map((one) => (
           <button
             key={one.id}

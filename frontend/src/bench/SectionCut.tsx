@@ -33,8 +33,7 @@ export function SectionCut({ cut, along, room, plane, onPlane }: Props) {
   const base = TOP + height - 2;
   const x = (place: number) => middle + (place - (from + to) / 2) * scale;
   const y = (place: number) => base - (place - floor) * scale;
-  const path = (lines: Cut["lines"]) =>
-    lines.map((line) => `M${line.map(([a, b]) => `${x(a).toFixed(1)} ${y(b).toFixed(1)}`).join("L")}`).join("");
+  const path = (lines: Cut["lines"]) => lines.map((line) => `M${line.map(([a, b]) => `${x(a).toFixed(1)} ${y(b).toFixed(1)}`).join("L")}`).join("");
   const layers = cut.layer_mm * scale >= CLOSEST ? Math.floor((top - floor) / cut.layer_mm) : 0;
   const lines = cut.line_mm * scale >= CLOSEST ? Math.floor((to - from) / cut.line_mm) : 0;
   const level = plane?.axis === "z";
@@ -42,9 +41,7 @@ export function SectionCut({ cut, along, room, plane, onPlane }: Props) {
   const dragged = useRef<number>(undefined);
   const under = ({ clientX, clientY }: { clientX: number; clientY: number }) => {
     const box = host.current?.getBoundingClientRect();
-    const place = level
-      ? floor + (base - (clientY - (box?.top ?? 0))) / scale
-      : (from + to) / 2 + (clientX - (box?.left ?? 0) - middle) / scale;
+    const place = level ? floor + (base - (clientY - (box?.top ?? 0))) / scale : (from + to) / 2 + (clientX - (box?.left ?? 0) - middle) / scale;
     return Number(Math.min(most, Math.max(least, place)).toFixed(2));
   };
   const move = (place: number, still: boolean) => {

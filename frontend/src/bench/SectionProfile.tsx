@@ -82,9 +82,7 @@ export function SectionProfile(props: Props) {
   };
   const lightLine = (of: Section) => {
     const each = (shown.to - shown.from) / of.light.length;
-    return of.light
-      .map((share, i) => `${place(shown.from + (i + 0.5) * each).toFixed(1)} ${(base - share * height).toFixed(1)}`)
-      .join("L");
+    return of.light.map((share, i) => `${place(shown.from + (i + 0.5) * each).toFixed(1)} ${(base - share * height).toFixed(1)}`).join("L");
   };
   const [first, end] = [place(shown.from), place(shown.to)];
   const combs = (step: number, scale: number, from: number, to: number) => {
@@ -130,8 +128,7 @@ export function SectionProfile(props: Props) {
       }}
       onPointerUp={(event) => {
         const share = shareAt(event.clientX);
-        if (pressed.current !== undefined && Math.abs(event.clientX - pressed.current) < 4 && inSight(share))
-          props.onMark(share);
+        if (pressed.current !== undefined && Math.abs(event.clientX - pressed.current) < 4 && inSight(share)) props.onMark(share);
         pressed.current = undefined;
       }}
       onPointerMove={(event) => {

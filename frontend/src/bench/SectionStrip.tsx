@@ -26,10 +26,7 @@ const sectionKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), form.
 
 /** Part of the section line. */
 function partOf({ start, end }: SectionLine, { from, to }: Stretch): SectionLine {
-  const at = (share: number): [number, number] => [
-    start[0] + (end[0] - start[0]) * share,
-    start[1] + (end[1] - start[1]) * share,
-  ];
+  const at = (share: number): [number, number] => [start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share];
   return { start: at(from), end: at(to) };
 }
 
@@ -72,8 +69,7 @@ export function SectionStrip({ recipe, resting }: { recipe: Recipe; resting: boo
   const { isFetching, isPlaceholderData } = query;
   useEffect(() => {
     const next = resting ? recipe : asked.recipe;
-    if (next !== asked.recipe || (!isFetching && (line !== asked.line || seen !== asked.seen)))
-      setAsked({ recipe: next, line, seen });
+    if (next !== asked.recipe || (!isFetching && (line !== asked.line || seen !== asked.seen))) setAsked({ recipe: next, line, seen });
   }, [recipe, resting, line, seen, asked, isFetching]);
   useEffect(() => {
     if (section && !isPlaceholderData) setPath({ points: section.path_mm as [number, number, number][], ...shown });

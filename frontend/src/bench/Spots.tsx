@@ -11,7 +11,10 @@ function ring(): CanvasTexture {
   const canvas = document.createElement("canvas");
   canvas.width = canvas.height = PX;
   const pen = canvas.getContext("2d");
-  for (const [colour, wide] of [[COLOURS.white, 16], [COLOURS.brick, 9]] as const) {
+  for (const [colour, wide] of [
+    [COLOURS.white, 16],
+    [COLOURS.brick, 9],
+  ] as const) {
     if (!pen) break;
     pen.strokeStyle = colour;
     pen.lineWidth = wide;

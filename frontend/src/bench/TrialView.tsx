@@ -27,7 +27,8 @@ interface Props {
   edit: OpenPiece["edit"];
 }
 
-const withOne = ({ decorationId }: Trial, decoration: Decoration) => change(decorations, (now) => now.map((old) => (old.id === decorationId ? { ...decoration, id: old.id } : old)));
+const withOne = ({ decorationId }: Trial, decoration: Decoration) =>
+  change(decorations, (now) => now.map((old) => (old.id === decorationId ? { ...decoration, id: old.id } : old)));
 
 /** The piece with a decoration in several strengths, all turned together, to choose one from. */
 export function TrialView({ trial, recipe, figures, edit }: Props) {
@@ -67,7 +68,12 @@ export function TrialView({ trial, recipe, figures, edit }: Props) {
           Back to the piece
         </Button>
       </div>
-      <Canvas frameloop="demand" dpr={SOFTWARE ? softwarePixels(1) : [1, 2]} gl={{ antialias: !SOFTWARE }} camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000, manual: true }}>
+      <Canvas
+        frameloop="demand"
+        dpr={SOFTWARE ? softwarePixels(1) : [1, 2]}
+        gl={{ antialias: !SOFTWARE }}
+        camera={{ fov: 26, up: [0, 0, 1], near: 1, far: 5000, manual: true }}
+      >
         <Lights standing={standing} />
         <SideBySide {...{ shown, rows, cols, standing }} />
       </Canvas>
@@ -87,7 +93,8 @@ export function TrialView({ trial, recipe, figures, edit }: Props) {
 }
 
 /** Why it was not laid on. */
-const refused = (shown: ShownMesh | undefined, { decorationId }: Trial) => shown?.figures.decorations.find(({ decoration_id }) => decoration_id === decorationId)?.error?.why;
+const refused = (shown: ShownMesh | undefined, { decorationId }: Trial) =>
+  shown?.figures.decorations.find(({ decoration_id }) => decoration_id === decorationId)?.error?.why;
 
 /** Each in a cell of its own, seen by the same eye. */
 function SideBySide({ shown, rows, cols, standing }: { shown: (ShownMesh | undefined)[]; rows: number; cols: number; standing: boolean }) {

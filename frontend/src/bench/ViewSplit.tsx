@@ -15,7 +15,11 @@ export function ViewSplit({ left, right }: { left: ReactNode; right: ReactNode }
   const both = split > 0 && split < 1;
   return (
     <div className="views" ref={frame}>
-      {split > 0 && <div className="view-left" style={{ flex: `${split} 1 0`, minWidth: 0 }}>{left}</div>}
+      {split > 0 && (
+        <div className="view-left" style={{ flex: `${split} 1 0`, minWidth: 0 }}>
+          {left}
+        </div>
+      )}
       {both && (
         <div
           className="divider"
@@ -39,7 +43,11 @@ export function ViewSplit({ left, right }: { left: ReactNode; right: ReactNode }
           }}
         />
       )}
-      {split < 1 && <div className="view-right" style={{ flex: `${1 - split} 1 0`, minWidth: 0 }}>{right}</div>}
+      {split < 1 && (
+        <div className="view-right" style={{ flex: `${1 - split} 1 0`, minWidth: 0 }}>
+          {right}
+        </div>
+      )}
     </div>
   );
 }

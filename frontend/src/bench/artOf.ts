@@ -60,7 +60,9 @@ export function useArtOf(piece: Piece | undefined, recipe: Recipe | undefined, e
       edit: (next, label, resting) =>
         edit(
           (whole) =>
-            change(decorations, (list) => list.map((old) => (old.id === id && old.kind === "decoration" ? { ...old, art: art.read(next(alone(whole, old))) } : old)))(whole),
+            change(decorations, (list) =>
+              list.map((old) => (old.id === id && old.kind === "decoration" ? { ...old, art: art.read(next(alone(whole, old))) } : old)),
+            )(whole),
           label,
           resting,
         ),

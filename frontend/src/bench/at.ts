@@ -1,4 +1,23 @@
-import type { AnyDecoration, Art, Body, Correction, Entry, AnyFigurePart, Figure, FinishStep, Fitting, Light, MadeWith, Piece, PieceOfHeights, Pictured, Recipe, Relief, Tones, Triangles } from "../api/client";
+import type {
+  AnyDecoration,
+  Art,
+  Body,
+  Correction,
+  Entry,
+  AnyFigurePart,
+  Figure,
+  FinishStep,
+  Fitting,
+  Light,
+  MadeWith,
+  Piece,
+  PieceOfHeights,
+  Pictured,
+  Recipe,
+  Relief,
+  Tones,
+  Triangles,
+} from "../api/client";
 
 /** A place in a recipe: read there, and written there. */
 export interface At<T> {
@@ -71,5 +90,4 @@ export const tones: At<Tones> = {
 };
 
 /** What a piece's form is called: a panel with a round edge is a disc. */
-export const formKind = (recipe: Recipe) =>
-  art.read(recipe).edge.kind === "round" ? "disc" : form.read(recipe).kind;
+export const formKind = (recipe: Recipe) => (art.read(recipe).edge.kind === "round" ? "disc" : form.read(recipe).kind);

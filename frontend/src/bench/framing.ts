@@ -20,11 +20,7 @@ export function fit(camera: PerspectiveCamera, box: Box3, target: Vector3, eye: 
   for (const point of cornersOf(room)) {
     point.sub(target);
     const towards = point.dot(eye);
-    distance = Math.max(
-      distance,
-      towards + (Math.abs(point.dot(up)) * 1.12) / half,
-      towards + (Math.abs(point.dot(right)) * 1.03) / (half * aspect),
-    );
+    distance = Math.max(distance, towards + (Math.abs(point.dot(up)) * 1.12) / half, towards + (Math.abs(point.dot(right)) * 1.03) / (half * aspect));
   }
   return distance;
 }

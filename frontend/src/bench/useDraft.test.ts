@@ -3,8 +3,7 @@ import { Refusal } from "../api/client";
 import { unlessCalledOff } from "./useDraft";
 
 const gone = new AbortController().signal;
-const never = (signal: AbortSignal) =>
-  new Promise<string>((_, reject) => signal.addEventListener("abort", () => reject(new Error("aborted"))));
+const never = (signal: AbortSignal) => new Promise<string>((_, reject) => signal.addEventListener("abort", () => reject(new Error("aborted"))));
 const told = { long: vi.fn(), off: vi.fn() };
 const last = (of: typeof told.long) => of.mock.lastCall?.[0] as boolean | undefined;
 

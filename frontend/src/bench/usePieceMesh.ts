@@ -1,16 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { BufferGeometry, Mesh } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import {
-  api,
-  detailOf,
-  type ErrorDetail,
-  type Figures,
-  type Job,
-  type Piece,
-  type Recipe,
-  takeRaw,
-} from "../api/client";
+import { api, detailOf, type ErrorDetail, type Figures, type Job, type Piece, type Recipe, takeRaw } from "../api/client";
 import { make, resultAt } from "../api/products";
 import { useOld } from "../shared/old";
 import { useDraft } from "./useDraft";

@@ -76,13 +76,24 @@ export function Makers() {
               <div className="workshop-head">
                 <h2>Orders</h2>
                 <span className="quiet">They go on when Nebrel was closed, and none is paid twice.</span>
-                <ChooseFile size="sm" variant="plain" label="Picture to order a model of" accept="image/*" disabled={!keyed || send.isPending} onFile={(file) => send.mutate({ file })}>
+                <ChooseFile
+                  size="sm"
+                  variant="plain"
+                  label="Picture to order a model of"
+                  accept="image/*"
+                  disabled={!keyed || send.isPending}
+                  onFile={(file) => send.mutate({ file })}
+                >
                   Order a model of a picture
                 </ChooseFile>
               </div>
               {orders.data?.length === 0 && (
                 <EmptyState title="Nothing was ordered yet">
-                  <p>{keyed ? "Send a picture with one subject, whole and cut out; or order from the Figure stop of a piece." : "Put in a key first. The practice service gives them away."}</p>
+                  <p>
+                    {keyed
+                      ? "Send a picture with one subject, whole and cut out; or order from the Figure stop of a piece."
+                      : "Put in a key first. The practice service gives them away."}
+                  </p>
                 </EmptyState>
               )}
               <ul className="orders">

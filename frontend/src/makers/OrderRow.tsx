@@ -59,7 +59,13 @@ export function OrderRow({ order, open, act, begin }: Props) {
       </span>
       <div className="d-flex gap-2">
         {open && (
-          <Button size="sm" variant="plain" disabled={order.cancelled} aria-label={`Cancel: ${filename}`} onClick={() => act(() => take(api.POST("/api/orders/{order_id}/cancel", path)))}>
+          <Button
+            size="sm"
+            variant="plain"
+            disabled={order.cancelled}
+            aria-label={`Cancel: ${filename}`}
+            onClick={() => act(() => take(api.POST("/api/orders/{order_id}/cancel", path)))}
+          >
             Cancel
           </Button>
         )}

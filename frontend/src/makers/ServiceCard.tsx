@@ -35,7 +35,11 @@ export function ServiceCard({ service }: { service: Service }) {
         <strong>{service.name}</strong>
         <span className="mono quiet">{figure}</span>
       </div>
-      {service.practice && <p className="quiet m-0">It runs on this machine and makes what Nebrel would make, with a queue, and a failure now and then. A model takes 5 credits.</p>}
+      {service.practice && (
+        <p className="quiet m-0">
+          It runs on this machine and makes what Nebrel would make, with a queue, and a failure now and then. A model takes 5 credits.
+        </p>
+      )}
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -58,7 +62,12 @@ export function ServiceCard({ service }: { service: Service }) {
       )}
       <div className="d-flex gap-2">
         {service.practice && (
-          <Button size="sm" variant={service.keyed ? "plain" : "primary"} disabled={change.isPending} onClick={() => change.mutate(() => take(api.POST("/api/makers/practice/key")))}>
+          <Button
+            size="sm"
+            variant={service.keyed ? "plain" : "primary"}
+            disabled={change.isPending}
+            onClick={() => change.mutate(() => take(api.POST("/api/makers/practice/key")))}
+          >
             {service.keyed ? "A fresh practice key" : "Get a practice key"}
           </Button>
         )}

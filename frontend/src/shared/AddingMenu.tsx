@@ -26,7 +26,11 @@ interface Props {
 /** Whether every word that is typed begins a word of what is offered. */
 export function isMeant({ name, purpose, also = "" }: Pick<Offer, "name" | "purpose" | "also">, typed: string): boolean {
   const words = `${name} ${also} ${purpose}`.toLowerCase().split(/[^\p{L}\p{N}-]+/u);
-  return typed.toLowerCase().split(/\s+/).filter(Boolean).every((part) => words.some((word) => word.startsWith(part)));
+  return typed
+    .toLowerCase()
+    .split(/\s+/)
+    .filter(Boolean)
+    .every((part) => words.some((word) => word.startsWith(part)));
 }
 
 /** What can be added, by groups, and a field that finds it by our words or those of the trade. */
@@ -59,7 +63,19 @@ export function AddingMenu({ name, id, offers, title, onOpen }: Props) {
         {name}
       </Dropdown.Toggle>
       <Dropdown.Menu ref={menu} className="adding-menu">
-        {open && <Form.Control size="sm" className="adding-find" autoComplete="off" aria-label="Find what to add" placeholder="find" autoFocus value={typed} onChange={(event) => setTyped(event.target.value)} onKeyDown={hear} />}
+        {open && (
+          <Form.Control
+            size="sm"
+            className="adding-find"
+            autoComplete="off"
+            aria-label="Find what to add"
+            placeholder="find"
+            autoFocus
+            value={typed}
+            onChange={(event) => setTyped(event.target.value)}
+            onKeyDown={hear}
+          />
+        )}
         {groups.map((group) => (
           <div key={group ?? ""} role="group" aria-label={group ?? title}>
             {group && <Dropdown.Header role="presentation">{group}</Dropdown.Header>}

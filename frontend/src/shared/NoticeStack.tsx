@@ -34,12 +34,7 @@ export function NoticeStack() {
                 {notice.action.label}
               </button>
             )}
-            <button
-              type="button"
-              className="btn-close"
-              aria-label="Close"
-              onClick={() => drop(notice.id)}
-            />
+            <button type="button" className="btn-close" aria-label="Close" onClick={() => drop(notice.id)} />
           </Toast.Body>
         </Toast>
       ))}

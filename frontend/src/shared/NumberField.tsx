@@ -25,7 +25,10 @@ export function NumberField({ label, help, value, range, step, unit, slider = tr
     label,
     shown: String(Number(value.toFixed(4))),
     read: (text) => {
-      const plain = text.replace(",", ".").replace(unit ?? "", "").trim();
+      const plain = text
+        .replace(",", ".")
+        .replace(unit ?? "", "")
+        .trim();
       const typed = Number(plain);
       const words = `Type a number from ${low} to ${high}`;
       if (plain === "" || !Number.isFinite(typed)) return { text: `“${text.trim()}” is not a number. ${words}.` };

@@ -59,12 +59,7 @@ export function OrderedList<T extends ListItem>(props: Props<T>) {
     move(String(active.id), () => place);
   };
   return (
-    <DndContext
-      sensors={sensors}
-      collisionDetection={closestCenter}
-      modifiers={[restrictToVerticalAxis, restrictToParentElement]}
-      onDragEnd={dropped}
-    >
+    <DndContext sensors={sensors} collisionDetection={closestCenter} modifiers={[restrictToVerticalAxis, restrictToParentElement]} onDragEnd={dropped}>
       <SortableContext items={items.map((item) => item.id)} strategy={verticalListSortingStrategy}>
         <ol className="ordered">
           {items.map((item, index) => (
@@ -89,8 +84,7 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
   const opened = item.id === open;
   const sortable = useSortable({ id: item.id, disabled: naming });
   const style = { transform: CSS.Translate.toString(sortable.transform), transition: sortable.transition };
-  const change = (next: (old: T) => T, label: string) =>
-    set((now) => now.map((old) => (old.id === item.id ? next(old) : old)), label);
+  const change = (next: (old: T) => T, label: string) => set((now) => now.map((old) => (old.id === item.id ? next(old) : old)), label);
   const small = name.toLowerCase();
   return (
     <li
@@ -152,12 +146,7 @@ function Row<T extends ListItem>({ item, index, items, words, open, choose, set,
               Move down
             </MenuItem>
             {rename && <MenuItem onClick={() => setNaming(true)}>Rename</MenuItem>}
-            <MenuItem
-              off={fixed}
-              onClick={() =>
-                set((now) => now.flatMap((old) => (old.id === item.id ? [old, copyOf(old)] : [old])), `copy ${small}`)
-              }
-            >
+            <MenuItem off={fixed} onClick={() => set((now) => now.flatMap((old) => (old.id === item.id ? [old, copyOf(old)] : [old])), `copy ${small}`)}>
               Copy
             </MenuItem>
             <MenuItem

@@ -57,7 +57,12 @@ export function PatternSheet({ action, make, onClose }: Props) {
           <NumberField label="Uneven" value={dials.uneven} range={[0, 1]} step={0.05} onChange={(uneven) => set({ uneven })} />
           <NumberField label="Soft" value={dials.soft} range={[0, 1]} step={0.05} onChange={(soft) => set({ soft })} />
           <NumberField label="Seed" value={dials.seed} range={[0, 100_000]} step={1} slider={false} onChange={(seed) => set({ seed: Math.round(seed) })} />
-          <SelectField label="Pixels" value={String(dials.pixels)} options={PIXELS.map((n) => [String(n), `${n} × ${n}`] as const)} onChange={(pixels) => set({ pixels: Number(pixels) })} />
+          <SelectField
+            label="Pixels"
+            value={String(dials.pixels)}
+            options={PIXELS.map((n) => [String(n), `${n} × ${n}`] as const)}
+            onChange={(pixels) => set({ pixels: Number(pixels) })}
+          />
           <Switch label="Without a seam" value={dials.tile} onChange={(tile) => set({ tile })} />
         </div>
       </Modal.Body>

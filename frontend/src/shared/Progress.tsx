@@ -16,10 +16,7 @@ export function Progress({ label, now, className = "" }: Props) {
       aria-valuemax={100}
       aria-valuenow={now === undefined ? undefined : Math.round(now)}
     >
-      <div
-        className={now === undefined ? "progress-bar progress-bar-striped progress-bar-animated" : "progress-bar"}
-        style={{ width: `${now ?? 100}%` }}
-      />
+      <div className={now === undefined ? "progress-bar progress-bar-striped progress-bar-animated" : "progress-bar"} style={{ width: `${now ?? 100}%` }} />
     </div>
   );
 }

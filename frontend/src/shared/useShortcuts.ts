@@ -55,10 +55,7 @@ export function useShortcuts(actions: Record<string, () => void>, inDialogs = fa
       if (inDialogs ? menuWasOpen : keysAreTaken()) return;
       const prefix = `${ctrl ? "ctrl+" : ""}${event.shiftKey ? "shift+" : ""}`;
       const found = newest.current;
-      const action =
-        found[`${prefix}${event.code}`] ??
-        found[`${prefix}${event.key.toLowerCase()}`] ??
-        (ctrl ? undefined : found[event.key]);
+      const action = found[`${prefix}${event.code}`] ?? found[`${prefix}${event.key.toLowerCase()}`] ?? (ctrl ? undefined : found[event.key]);
       if (!action) return;
       event.preventDefault();
       action();

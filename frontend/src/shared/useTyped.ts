@@ -21,8 +21,7 @@ interface Options<T> {
   nudge?: (typed: T | undefined, steps: number) => void;
 }
 
-const isRefusal = (value: unknown): value is TypedRefusal =>
-  typeof value === "object" && value !== null && "text" in value && !("mm" in value);
+const isRefusal = (value: unknown): value is TypedRefusal => typeof value === "object" && value !== null && "text" in value && !("mm" in value);
 
 /** A detail in the words of a field, with its nearest value apart. */
 export function asRefusal({ why, remedy }: ErrorDetail): TypedRefusal {

@@ -25,9 +25,8 @@ export function DropArea({ busy, onFiles }: Props) {
       <div>
         <h2 className="h1 mb-1">Bring a picture, a drawing or a mesh</h2>
         <div className="quiet">
-          Drop it anywhere, paste it, or choose a file. PNG, JPEG, TIFF, WebP or BMP, 8 or 16 bits; SVG or DXF, in
-          its true size; STL, 3MF, OBJ, PLY, GLB or OFF, to be finished;
-          or a piece saved as ZIP.
+          Drop it anywhere, paste it, or choose a file. PNG, JPEG, TIFF, WebP or BMP, 8 or 16 bits; SVG or DXF, in its true size; STL, 3MF, OBJ, PLY, GLB or
+          OFF, to be finished; or a piece saved as ZIP.
         </div>
       </div>
       <input

@@ -50,8 +50,7 @@ function MotifTile({ motif }: { motif: Motif }) {
     onError: showError,
   });
   const change = useMutation({
-    mutationFn: (body: { name: string; tags: string[] }) =>
-      take(api.PATCH("/api/motifs/{motif_id}", { ...params, body })),
+    mutationFn: (body: { name: string; tags: string[] }) => take(api.PATCH("/api/motifs/{motif_id}", { ...params, body })),
     ...settled,
   });
   const restore = useMutation({
@@ -85,7 +84,10 @@ function MotifTile({ motif }: { motif: Motif }) {
           onSubmit={(event) => {
             event.preventDefault();
             const form = new FormData(event.currentTarget);
-            const tags = String(form.get("tags")).split(",").map((tag) => tag.trim()).filter(Boolean);
+            const tags = String(form.get("tags"))
+              .split(",")
+              .map((tag) => tag.trim())
+              .filter(Boolean);
             change.mutate({ name: String(form.get("name")), tags });
             setChanging(false);
             focusAfterwards(more);

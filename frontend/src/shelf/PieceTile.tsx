@@ -31,8 +31,7 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const settled = { onSuccess: refresh, onError: showError };
 
   const rename = useMutation({
-    mutationFn: (name: string) =>
-      take(api.PATCH("/api/pieces/{piece_id}", { ...params, body: { name } })),
+    mutationFn: (name: string) => take(api.PATCH("/api/pieces/{piece_id}", { ...params, body: { name } })),
     ...settled,
   });
   const duplicate = useMutation({
@@ -83,9 +82,7 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
 
   const line = (
     <div className="piece-line mono quiet">
-      <span>
-        {piece.form ? [piece.form, piece.wide_mm ? size(piece.wide_mm, piece.tall_mm) : "…"].join(", ") : "not readable"}
-      </span>
+      <span>{piece.form ? [piece.form, piece.wide_mm ? size(piece.wide_mm, piece.tall_mm) : "…"].join(", ") : "not readable"}</span>
       <span>{day(piece.changed)}</span>
     </div>
   );
@@ -93,7 +90,14 @@ export function PieceTile({ piece }: { piece: PieceCard }) {
   const picture = piece.trouble ? (
     <p className="piece-picture piece-trouble">{piece.trouble}</p>
   ) : (
-    <ArrivingPicture className="piece-picture" src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}${made}`} alt="" word="its picture is being made" lazy pending={piece.pending} />
+    <ArrivingPicture
+      className="piece-picture"
+      src={`/api/pieces/${piece.id}/thumbnail.png?r=${piece.revision}${made}`}
+      alt=""
+      word="its picture is being made"
+      lazy
+      pending={piece.pending}
+    />
   );
   const opening = (
     <>

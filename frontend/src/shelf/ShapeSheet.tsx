@@ -16,7 +16,8 @@ const KINDS = Object.keys(READY_SHAPES) as ReadyKind[];
 /** A piece that begins with a ready shape, its sizes open to the end. */
 export function ShapeSheet({ onMade, onClose }: Props) {
   const begin = useMutation({
-    mutationFn: (kind: ReadyKind) => takeAs<Piece>(api.POST("/api/pieces/bodies", { body: { body: FRESH.bodies[kind] as ReadyBody, name: READY_SHAPES[kind].name } })),
+    mutationFn: (kind: ReadyKind) =>
+      takeAs<Piece>(api.POST("/api/pieces/bodies", { body: { body: FRESH.bodies[kind] as ReadyBody, name: READY_SHAPES[kind].name } })),
     onSuccess: (piece) => onMade(piece),
     onError: showError,
   });

@@ -97,9 +97,7 @@ export function Shelf() {
         )}
         <h1 className="h2 mt-4 mb-2 d-flex align-items-baseline gap-2">
           Pieces
-          {pieces.data && (
-            <span className="quiet fw-normal fs-6">{pieces.data.length}, newest first</span>
-          )}
+          {pieces.data && <span className="quiet fw-normal fs-6">{pieces.data.length}, newest first</span>}
         </h1>
         {pieces.isPending && <Spinner role="status" aria-label="Loading the shelf" />}
         {pieces.isError && (
@@ -119,11 +117,15 @@ export function Shelf() {
             </EmptyState>
           ) : (
             <EmptyState title="The shelf is empty">
-              <p>Bring a grayscale picture and it becomes a relief in millimetres, a drawing and it becomes a solid in its true size, or a mesh to finish it.</p>
+              <p>
+                Bring a grayscale picture and it becomes a relief in millimetres, a drawing and it becomes a solid in its true size, or a mesh to finish it.
+              </p>
             </EmptyState>
           ))}
         <div className="cards">
-          {pieces.data?.map((piece) => <PieceTile key={piece.id} piece={piece} />)}
+          {pieces.data?.map((piece) => (
+            <PieceTile key={piece.id} piece={piece} />
+          ))}
         </div>
         <MotifShelf query={wanted} />
       </main>

@@ -47,7 +47,12 @@ export function Calibration({ material, keep, onClose }: Props) {
       const { width: cols, height: rows } = bitmap;
       bitmap.close();
       setPhoto({ file, url: URL.createObjectURL(file), cols, rows });
-      const inset: Spot[] = [[0.1, 0.25], [0.9, 0.25], [0.9, 0.75], [0.1, 0.75]];
+      const inset: Spot[] = [
+        [0.1, 0.25],
+        [0.9, 0.25],
+        [0.9, 0.75],
+        [0.1, 0.75],
+      ];
       setCorners(marked ?? inset.map(([u, v]) => [u * cols, v * rows]));
       setResult(undefined);
       setProblem(undefined);
@@ -73,7 +78,10 @@ export function Calibration({ material, keep, onClose }: Props) {
   async function fit() {
     if (!photo) return;
     setBusy(true);
-    const marked = corners.flat().map((value) => value.toFixed(2)).join(",");
+    const marked = corners
+      .flat()
+      .map((value) => value.toFixed(2))
+      .join(",");
     try {
       setResult(await sendFile<Result>("/api/calibrate", photo.file, { corners: marked, steps: String(steps), thickest: String(thickest) }));
       setProblem(undefined);
@@ -107,23 +115,34 @@ export function Calibration({ material, keep, onClose }: Props) {
         <Modal.Title as="h2">Light through {material.name}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <p className="quiet">
-          Print the wedge in this material, photograph it against an even light, and mark its four corners.
-        </p>
+        <p className="quiet">Print the wedge in this material, photograph it against an even light, and mark its four corners.</p>
         <div className="wedge-row">
           <Form.Group controlId="wedge-steps">
             <Form.Label>Steps</Form.Label>
-            <Form.Control type="number" min={3} max={40} value={steps} onChange={(event) => {
+            <Form.Control
+              type="number"
+              min={3}
+              max={40}
+              value={steps}
+              onChange={(event) => {
                 setSteps(Number(event.target.value));
                 setResult(undefined);
-              }} />
+              }}
+            />
           </Form.Group>
           <Form.Group controlId="wedge-thickest">
             <Form.Label>Thickest, mm</Form.Label>
-            <Form.Control type="number" min={1} max={20} step={0.5} value={thickest} onChange={(event) => {
+            <Form.Control
+              type="number"
+              min={1}
+              max={20}
+              step={0.5}
+              value={thickest}
+              onChange={(event) => {
                 setThickest(Number(event.target.value));
                 setResult(undefined);
-              }} />
+              }}
+            />
           </Form.Group>
           <a className="btn btn-plain" href={`/api/wedge.stl?${query}&material=${encodeURIComponent(material.name)}`} download>
             Wedge as STL

@@ -39,7 +39,17 @@ function Refused({ problem }: { problem: ErrorDetail | undefined }) {
 }
 
 /** One thing of the workshop: its figures, and a form to change them. */
-export function ThingCard<T extends { id: string; name: string; colour?: string }>({ thing, fields, kind, figure, opened = false, keep, remove, action, done }: Props<T>) {
+export function ThingCard<T extends { id: string; name: string; colour?: string }>({
+  thing,
+  fields,
+  kind,
+  figure,
+  opened = false,
+  keep,
+  remove,
+  action,
+  done,
+}: Props<T>) {
   const [editing, setEditing] = useState(opened);
   const [problem, setProblem] = useState<ErrorDetail>();
   const refused = fields.find(({ key }) => problem?.what === wordsOf(key));
@@ -122,7 +132,16 @@ export function ThingCard<T extends { id: string; name: string; colour?: string 
         <div key={key} className="field field-row flex-wrap">
           <label htmlFor={`${id}-${key}`}>{label}</label>
           <div className="number-input">
-            <Form.Control id={`${id}-${key}`} name={key} className="mono" inputMode="decimal" pattern="[0-9]*[.,]?[0-9]+" title="A number" required defaultValue={String(thing[key])} />
+            <Form.Control
+              id={`${id}-${key}`}
+              name={key}
+              className="mono"
+              inputMode="decimal"
+              pattern="[0-9]*[.,]?[0-9]+"
+              title="A number"
+              required
+              defaultValue={String(thing[key])}
+            />
             <span className="quiet">{unit}</span>
           </div>
           {refused?.key === key && <Refused problem={problem} />}

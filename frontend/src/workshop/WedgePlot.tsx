@@ -31,7 +31,12 @@ export function WedgePlot({ result }: { result: Schemas["CalibrationOut"] }) {
           </text>
         </g>
       ))}
-      <path d={`M${x(0)} ${y(lamp)}L${thickness_mm.map((value, i) => `${x(value)} ${y(fitted[i])}`).join("L")}`} stroke={COLOURS.madder} strokeWidth="1.6" fill="none" />
+      <path
+        d={`M${x(0)} ${y(lamp)}L${thickness_mm.map((value, i) => `${x(value)} ${y(fitted[i])}`).join("L")}`}
+        stroke={COLOURS.madder}
+        strokeWidth="1.6"
+        fill="none"
+      />
       {thickness_mm.map((value, i) => (
         <circle key={value} cx={x(value)} cy={y(light[i])} r="3.6" fill={COLOURS.white} stroke={COLOURS.ink} strokeWidth="1.6" />
       ))}

@@ -56,8 +56,7 @@ export function Workshop() {
   });
   const restore = useMutation({
     mutationFn: async ({ kind, id }: { kind: "printer" | "material"; id: string; name: string }) => {
-      if (kind === "printer")
-        await take(api.POST("/api/workshop/printers/{printer_id}/restore", { params: { path: { printer_id: id } } }));
+      if (kind === "printer") await take(api.POST("/api/workshop/printers/{printer_id}/restore", { params: { path: { printer_id: id } } }));
       else await take(api.POST("/api/workshop/materials/{material_id}/restore", { params: { path: { material_id: id } } }));
     },
     onError: showError,
@@ -102,16 +101,22 @@ export function Workshop() {
             <section aria-label="Printers">
               <div className="workshop-head">
                 <h1 className="h2">Printers</h1>
-                <span className="quiet">
-                  What a line and a layer are worth, for the section’s combs, the picture report and every typed length.
-                </span>
+                <span className="quiet">What a line and a layer are worth, for the section’s combs, the picture report and every typed length.</span>
                 <Button size="sm" variant="plain" data-add="printer" onClick={() => setFresh("printer")}>
                   Add a printer
                 </Button>
               </div>
               <div className="things">
                 {fresh === "printer" && (
-                  <ThingCard thing={NEW_PRINTER} fields={PRINTER_FIELDS} kind="printer" opened figure="" keep={(body) => keepPrinter.mutateAsync(body)} done={() => setFresh(undefined)} />
+                  <ThingCard
+                    thing={NEW_PRINTER}
+                    fields={PRINTER_FIELDS}
+                    kind="printer"
+                    opened
+                    figure=""
+                    keep={(body) => keepPrinter.mutateAsync(body)}
+                    done={() => setFresh(undefined)}
+                  />
                 )}
                 {data.printers.map((printer) => (
                   <ThingCard
@@ -136,7 +141,15 @@ export function Workshop() {
               </div>
               <div className="things">
                 {fresh === "material" && (
-                  <ThingCard thing={NEW_MATERIAL} fields={MATERIAL_FIELDS} kind="material" opened figure="" keep={(body) => keepMaterial.mutateAsync(body)} done={() => setFresh(undefined)} />
+                  <ThingCard
+                    thing={NEW_MATERIAL}
+                    fields={MATERIAL_FIELDS}
+                    kind="material"
+                    opened
+                    figure=""
+                    keep={(body) => keepMaterial.mutateAsync(body)}
+                    done={() => setFresh(undefined)}
+                  />
                 )}
                 {data.materials.map((material) => (
                   <ThingCard
@@ -155,9 +168,7 @@ export function Workshop() {
           </>
         )}
       </main>
-      {measured && (
-        <Calibration material={measured} keep={(body) => keepMaterial.mutateAsync(body)} onClose={() => setMeasured(undefined)} />
-      )}
+      {measured && <Calibration material={measured} keep={(body) => keepMaterial.mutateAsync(body)} onClose={() => setMeasured(undefined)} />}
     </div>
   );
 }

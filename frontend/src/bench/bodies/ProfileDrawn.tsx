@@ -33,7 +33,13 @@ export function ProfileDrawn({ places, smooth, onChange }: Props) {
   const perMm = scale ?? Math.min((TALL - 2 * EDGE) / Math.max(high, 1), (WIDE - 2 * EDGE) / Math.max(wide, 1));
   const at = ([r, z]: Place): Place => [EDGE + r * perMm, TALL - EDGE - z * perMm];
   const index = Math.min(chosen, places.length - 1);
-  const line = places.map((place) => at(place).map((px) => px.toFixed(1)).join(" ")).join(" L");
+  const line = places
+    .map((place) =>
+      at(place)
+        .map((px) => px.toFixed(1))
+        .join(" "),
+    )
+    .join(" L");
 
   function moved(which: number, [r, z]: Place): Place[] {
     const below = which ? places[which - 1][1] + LEAST : -Infinity;
@@ -94,9 +100,25 @@ export function ProfileDrawn({ places, smooth, onChange }: Props) {
       <div className="field-help mono">
         place {index + 1} of {places.length}, {mm(2 * wide, 1)} mm wide, {mm(high, 1)} mm tall
       </div>
-      <NumberField label="Radius there" unit="mm" value={places[index][0]} range={[0, 1000]} step={0.5} slider={false} onChange={(r, resting) => onChange(moved(index, [r, places[index][1]]), resting)} />
+      <NumberField
+        label="Radius there"
+        unit="mm"
+        value={places[index][0]}
+        range={[0, 1000]}
+        step={0.5}
+        slider={false}
+        onChange={(r, resting) => onChange(moved(index, [r, places[index][1]]), resting)}
+      />
       {index > 0 && (
-        <NumberField label="Height there" unit="mm" value={places[index][1]} range={[0, 2000]} step={0.5} slider={false} onChange={(z, resting) => onChange(moved(index, [places[index][0], z]), resting)} />
+        <NumberField
+          label="Height there"
+          unit="mm"
+          value={places[index][1]}
+          range={[0, 2000]}
+          step={0.5}
+          slider={false}
+          onChange={(z, resting) => onChange(moved(index, [places[index][0], z]), resting)}
+        />
       )}
       <div className="d-flex gap-2">
         <Button size="sm" variant="plain" disabled={index === places.length - 1} onClick={() => setChosen(index + 1)}>
@@ -110,7 +132,10 @@ export function ProfileDrawn({ places, smooth, onChange }: Props) {
           variant="plain"
           disabled={places.length <= 2 || index === 0}
           onClick={() => {
-            onChange(places.filter((_, i) => i !== index), true);
+            onChange(
+              places.filter((_, i) => i !== index),
+              true,
+            );
             setChosen(index - 1);
           }}
         >

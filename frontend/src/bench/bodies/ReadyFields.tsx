@@ -18,7 +18,11 @@ export function ReadyFields({ body, set }: Props) {
     <>
       {body.kind === "bottle" && (
         <>
-          <ProfileDrawn places={body.profile as [number, number][]} smooth={body.smooth} onChange={(profile, resting) => set({ profile }, "profile", resting)} />
+          <ProfileDrawn
+            places={body.profile as [number, number][]}
+            smooth={body.smooth}
+            onChange={(profile, resting) => set({ profile }, "profile", resting)}
+          />
           <Switch label="Softly through its places" value={body.smooth} onChange={(smooth) => set({ smooth }, "profile", true)} />
         </>
       )}

@@ -25,10 +25,8 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
   const { holder, lantern, fittings } = relief.read(recipe);
   const { slides, flat } = figures?.form ?? {};
   const held = fittings.some((fitting) => fitting.kind === "tabs" && fitting.enabled);
-  const setHolder = (part: Partial<Holder>, resting: boolean) =>
-    edit(put(holderAt, part), "holder", resting);
-  const setLantern = (part: Partial<Lantern>, resting: boolean) =>
-    edit(put(lanternAt, part), "lantern", resting);
+  const setHolder = (part: Partial<Holder>, resting: boolean) => edit(put(holderAt, part), "holder", resting);
+  const setLantern = (part: Partial<Lantern>, resting: boolean) => edit(put(lanternAt, part), "lantern", resting);
 
   const saving = (part: Part, words: string) => (
     <SaveButton size="sm" piece={piece} product={`${part}.stl`} settle={settle}>
@@ -66,7 +64,9 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
           />
           <div className="two-fields">
             <LengthField label="Thickness" value={sheets.thick} range={[0.2, 20]} step={0.1} onChange={(thick, r) => setSheets({ thick }, r)} />
-            {sheets.way === "inlaid" && <LengthField label="Clearance" value={sheets.clearance} range={[0, 1]} step={0.02} onChange={(clearance, r) => setSheets({ clearance }, r)} />}
+            {sheets.way === "inlaid" && (
+              <LengthField label="Clearance" value={sheets.clearance} range={[0, 1]} step={0.02} onChange={(clearance, r) => setSheets({ clearance }, r)} />
+            )}
           </div>
           <div className="field d-flex gap-2 flex-wrap">
             {(["svg", "dxf", "zip"] as const).map((ending) => (
@@ -93,8 +93,21 @@ export function Companions({ piece, recipe, figures, edit, settle }: Props) {
       {flat && (
         <>
           <h3>As a lantern</h3>
-          <NumberField label="Sides" value={lantern.sides} range={[3, 12]} step={1} help="Each is this panel, its edges mitred." onChange={(sides, r) => setLantern({ sides: Math.round(sides) }, r)} />
-          <LengthField label="Clearance of base and lid" value={lantern.clearance} range={[0, 2]} step={0.05} onChange={(clearance, r) => setLantern({ clearance }, r)} />
+          <NumberField
+            label="Sides"
+            value={lantern.sides}
+            range={[3, 12]}
+            step={1}
+            help="Each is this panel, its edges mitred."
+            onChange={(sides, r) => setLantern({ sides: Math.round(sides) }, r)}
+          />
+          <LengthField
+            label="Clearance of base and lid"
+            value={lantern.clearance}
+            range={[0, 2]}
+            step={0.05}
+            onChange={(clearance, r) => setLantern({ clearance }, r)}
+          />
           <LengthField label="Vent in the lid" value={lantern.vent} range={[0, 100]} step={1} onChange={(vent, r) => setLantern({ vent }, r)} />
           <div className="field d-flex gap-2 flex-wrap">
             {saving("side", "Side as STL")}

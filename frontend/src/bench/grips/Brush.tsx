@@ -78,7 +78,15 @@ export function Brush({ step, proxy, sizeMm, set }: Props) {
   return (
     <>
       {on && (
-        <mesh geometry={proxy} visible={false} onPointerDown={press} onPointerMove={move} onPointerUp={letGo} onPointerCancel={letGo} onPointerOut={() => !drawing.current && setOver(undefined)} />
+        <mesh
+          geometry={proxy}
+          visible={false}
+          onPointerDown={press}
+          onPointerMove={move}
+          onPointerUp={letGo}
+          onPointerCancel={letGo}
+          onPointerOut={() => !drawing.current && setOver(undefined)}
+        />
       )}
       {lines.map((places, i) =>
         places.length > 1 ? (

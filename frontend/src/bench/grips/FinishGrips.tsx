@@ -12,7 +12,6 @@ import type { OpenPiece } from "../usePiece";
 import { Arrow, type Place } from "./Arrow";
 import { Brush } from "./Brush";
 
-
 interface Props {
   recipe: Recipe;
   figures: Figures;
@@ -38,9 +37,11 @@ export function FinishGrips({ recipe, figures, proxy, sizeMm, edit }: Props) {
       still,
     );
   const box = { low: done.low_mm, size: done.before.size_mm };
-  if (step.kind === "trim" || (step.kind === "split" && step.into === "halves")) return <Plane key={step.id} step={step} box={box} onMove={(mm, still) => set({ at: { mm, text: null } }, still)} />;
+  if (step.kind === "trim" || (step.kind === "split" && step.into === "halves"))
+    return <Plane key={step.id} step={step} box={box} onMove={(mm, still) => set({ at: { mm, text: null } }, still)} />;
   if (step.kind === "join") return <Places key={step.id} step={step} sizeMm={sizeMm} set={set} />;
-  if ((step.kind === "push" || (step.kind === "smooth" && step.where === "brush")) && proxy) return <Brush key={step.id} step={step} proxy={proxy} sizeMm={sizeMm} set={set} />;
+  if ((step.kind === "push" || (step.kind === "smooth" && step.where === "brush")) && proxy)
+    return <Brush key={step.id} step={step} proxy={proxy} sizeMm={sizeMm} set={set} />;
   return null;
 }
 
@@ -56,7 +57,13 @@ function Plane({ step, box, onMove }: PlaneProps) {
   const reach = Math.max(...box.size);
   const centre = box.low.map((low, i) => (i === axis ? step.at.mm : low + box.size[i] / 2)) as Place;
   const [wide, tall] = [(axis + 1) % 3, (axis + 2) % 3].map((i) => box.size[i] + reach * 0.12);
-  const turn = ([[0, Math.PI / 2, Math.PI / 2], [-Math.PI / 2, 0, -Math.PI / 2], [0, 0, 0]] as Place[])[axis];
+  const turn = (
+    [
+      [0, Math.PI / 2, Math.PI / 2],
+      [-Math.PI / 2, 0, -Math.PI / 2],
+      [0, 0, 0],
+    ] as Place[]
+  )[axis];
   // Beside the piece, towards whoever looks from the front.
   const grip = [...centre] as Place;
   grip[axis === 0 ? 1 : 0] += ((axis === 0 ? -1 : 1) * (box.size[axis === 0 ? 1 : 0] + reach * 0.12)) / 2;
@@ -83,7 +90,14 @@ interface PlacesProps {
 function Places({ step, sizeMm, set }: PlacesProps) {
   const at: Place = [step.x.mm, step.y.mm, step.z.mm];
   return AXES.map((axis, i) => (
-    <Moved key={axis} at={at} axis={axis} long={sizeMm * 0.24} value={at[i]} onMove={(mm, still) => set({ [axis]: { mm: Number(mm.toFixed(2)), text: null } }, still)} />
+    <Moved
+      key={axis}
+      at={at}
+      axis={axis}
+      long={sizeMm * 0.24}
+      value={at[i]}
+      onMove={(mm, still) => set({ [axis]: { mm: Number(mm.toFixed(2)), text: null } }, still)}
+    />
   ));
 }
 

@@ -41,8 +41,16 @@ export function DecorationGrips(props: Props) {
   const chosen = usePieceStore((state) => state.chosen.decorations);
   if (recipe.begins.kind !== "body" || stopOf(recipe, stop).id !== "decorations") return null;
   const open = decorations.read(recipe).find(({ id, enabled }) => enabled && id === chosen);
-  const put = (part: Partial<AnyDecoration>, label: string, still: boolean) => edit(change(decorations, (now) => now.map((old) => (old.id === open?.id ? ({ ...old, ...part } as AnyDecoration) : old))), label, still);
-  if (open?.kind === "texture") return open.where === "brush" && proxy ? <Brush key={open.id} step={open} proxy={proxy} sizeMm={sizeMm} set={(part, still) => put(part, "texture", still)} /> : null;
+  const put = (part: Partial<AnyDecoration>, label: string, still: boolean) =>
+    edit(
+      change(decorations, (now) => now.map((old) => (old.id === open?.id ? ({ ...old, ...part } as AnyDecoration) : old))),
+      label,
+      still,
+    );
+  if (open?.kind === "texture")
+    return open.where === "brush" && proxy ? (
+      <Brush key={open.id} step={open} proxy={proxy} sizeMm={sizeMm} set={(part, still) => put(part, "texture", still)} />
+    ) : null;
   return (
     <>
       <Placing {...props} />
@@ -93,7 +101,11 @@ function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
   const gesture = laying === "draw" ? "size and turn" : "place";
 
   function put(part: Partial<Decoration>, label: string, still: boolean) {
-    edit(change(decorations, (now) => now.map((old) => (old.id === one?.id ? ({ ...old, ...part } as Decoration) : old))), label, still);
+    edit(
+      change(decorations, (now) => now.map((old) => (old.id === one?.id ? ({ ...old, ...part } as Decoration) : old))),
+      label,
+      still,
+    );
   }
 
   /** Where it is let go, caught by the middle of the body where that is near. */
@@ -110,7 +122,11 @@ function Placing({ recipe, figures, proxy, sizeMm, edit }: Props) {
     event.stopPropagation();
     if (laying === "press") {
       const another = { ...one, id: newId("decoration"), name: "", at: placeOf(event.point) };
-      edit(change(decorations, (now) => [...now, another]), "press it again", true);
+      edit(
+        change(decorations, (now) => [...now, another]),
+        "press it again",
+        true,
+      );
       return;
     }
     (event.target as Element).setPointerCapture(event.pointerId);

@@ -76,11 +76,23 @@ export function SideGrips({ step, figures, sizeMm, put }: Props) {
   };
   return (
     <>
-      <Line points={[right.toArray(), middle.toArray(), above.toArray()]} color={COLOURS.madder} lineWidth={1.5} transparent opacity={0.7} depthTest={false} renderOrder={4} />
+      <Line
+        points={[right.toArray(), middle.toArray(), above.toArray()]}
+        color={COLOURS.madder}
+        lineWidth={1.5}
+        transparent
+        opacity={0.7}
+        depthTest={false}
+        renderOrder={4}
+      />
       {(["size", "turn"] as const).map((way) => (
         <group key={way} position={way === "size" ? right : above}>
           <mesh renderOrder={5}>
-            {way === "size" ? <boxGeometry args={[0.022, 0.022, 0.022].map((side) => side * sizeMm) as Place} /> : <sphereGeometry args={[sizeMm * 0.014, 20, 14]} />}
+            {way === "size" ? (
+              <boxGeometry args={[0.022, 0.022, 0.022].map((side) => side * sizeMm) as Place} />
+            ) : (
+              <sphereGeometry args={[sizeMm * 0.014, 20, 14]} />
+            )}
             <meshBasicMaterial color={near === way ? COLOURS.ink : COLOURS.madder} depthTest={false} transparent />
           </mesh>
           <mesh

@@ -195,7 +195,10 @@ describe("in order", () => {
     expect(server.now.depth).toBe(3);
     keeper.edit(set({ depth: 7 }), "text", false, { typing: {} });
     await vi.advanceTimersByTimeAsync(1000);
-    expect(server.history).toEqual([{ depth: 3, backing: 1 }, { depth: 7, backing: 1 }]);
+    expect(server.history).toEqual([
+      { depth: 3, backing: 1 },
+      { depth: 7, backing: 1 },
+    ]);
   });
 });
 

@@ -137,17 +137,7 @@ export class PieceKeeper {
       failure: this.failure,
       recipe: last?.recipe ?? this.piece?.recipe,
       name: renamed?.do === "rename" ? renamed.name : (this.piece?.name ?? ""),
-      save: this.gone
-        ? "gone"
-        : this.theirs
-          ? "overtaken"
-          : this.trouble
-            ? "away"
-            : this.sending
-              ? "saving"
-              : pending
-                ? "unsaved"
-                : "saved",
+      save: this.gone ? "gone" : this.theirs ? "overtaken" : this.trouble ? "away" : this.sending ? "saving" : pending ? "unsaved" : "saved",
       trouble: this.trouble,
       pending,
     };
@@ -235,12 +225,7 @@ export class PieceKeeper {
     }
   }
 
-  edit = (
-    change: (recipe: Recipe) => Recipe,
-    label: string,
-    resting: boolean,
-    by: Pick<Edit, "typing" | "refused"> = {},
-  ) => {
+  edit = (change: (recipe: Recipe) => Recipe, label: string, resting: boolean, by: Pick<Edit, "typing" | "refused"> = {}) => {
     const before = this.lastEdit()?.recipe ?? this.piece?.recipe;
     if (!before) return;
     // Another number than the one still resting: that one becomes a step of its own.

@@ -32,7 +32,12 @@ test("steps are merged by their ids", () => {
   const mine = { steps: [a, { id: "m", kind: "invert" }, { ...b, black: 0.2 }, c] };
   const theirs = { steps: [{ ...a, wide: 20 }, b, { id: "t", kind: "tile" }] };
   expect(merge<object>({ steps: base.steps }, mine, theirs)).toEqual({
-    steps: [{ ...a, wide: 20 }, { id: "m", kind: "invert" }, { ...b, black: 0.2 }, { id: "t", kind: "tile" }],
+    steps: [
+      { ...a, wide: 20 },
+      { id: "m", kind: "invert" },
+      { ...b, black: 0.2 },
+      { id: "t", kind: "tile" },
+    ],
   });
 });
 

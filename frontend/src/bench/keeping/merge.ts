@@ -3,8 +3,7 @@
 type Json = unknown;
 type Fields = Record<string, Json>;
 
-const isFields = (value: Json): value is Fields =>
-  typeof value === "object" && value !== null && !Array.isArray(value);
+const isFields = (value: Json): value is Fields => typeof value === "object" && value !== null && !Array.isArray(value);
 const idOf = (value: Json) => (isFields(value) && typeof value.id === "string" && value.id) || undefined;
 const areSteps = (value: Json): value is Fields[] => Array.isArray(value) && value.every(idOf);
 
@@ -50,7 +49,10 @@ function mergeFields(base: Fields, mine: Fields, theirs: Fields): Fields {
 function mergeSteps(base: Fields[], mine: Fields[], theirs: Fields[]): Fields[] {
   const [old, own, other] = [base, mine, theirs].map((list) => new Map(list.map((item) => [item.id as string, item])));
   const common = [...old.keys()].filter((id) => own.has(id) && other.has(id));
-  const moved = !same([...own.keys()].filter((id) => common.includes(id)), common);
+  const moved = !same(
+    [...own.keys()].filter((id) => common.includes(id)),
+    common,
+  );
   const [lead, follow] = moved ? [own, other] : [other, own];
   const order = [...lead.keys()];
   const following = [...follow.keys()];

@@ -20,11 +20,7 @@ export function pieceServer(pieceId: string): Server {
       ),
     step: (way, state, steps) => {
       const params = { ...path, query: { state, steps } };
-      return takeAs<Piece>(
-        way === "undo"
-          ? api.POST("/api/pieces/{piece_id}/undo", { params })
-          : api.POST("/api/pieces/{piece_id}/redo", { params }),
-      );
+      return takeAs<Piece>(way === "undo" ? api.POST("/api/pieces/{piece_id}/undo", { params }) : api.POST("/api/pieces/{piece_id}/redo", { params }));
     },
     rename: (name) => takeAs<Piece>(api.PATCH("/api/pieces/{piece_id}", { params: path, body: { name } })),
     restore: () => take(api.POST("/api/pieces/{piece_id}/restore", { params: path })),

@@ -8,8 +8,7 @@ import { pictureKey } from "../picture/useCorrected";
 export type Light = Schemas["LightOut"];
 
 /** What of a recipe the light through it depends on. */
-export const lightKey = (recipe: Recipe) =>
-  JSON.stringify([pictureKey(recipe), recipe.made_with, recipe.proof, form.read(recipe).kind]);
+export const lightKey = (recipe: Recipe) => JSON.stringify([pictureKey(recipe), recipe.made_with, recipe.proof, form.read(recipe).kind]);
 
 /** How well the light comes through. */
 export function useLight(recipe: Recipe, wanted: boolean): Light | undefined {

@@ -70,9 +70,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const { seen, busy: looking } = useSeen(recipe, resting, laid);
 
   const shownCols = shown?.pixels.width ?? 0;
-  const wantsFine = Boolean(
-    frame && corrected && frame.width > 1.3 * Math.min(COARSE_PX, shownCols) && corrected.cols > COARSE_PX,
-  );
+  const wantsFine = Boolean(frame && corrected && frame.width > 1.3 * Math.min(COARSE_PX, shownCols) && corrected.cols > COARSE_PX);
   useEffect(() => {
     const timer = window.setTimeout(() => setFine(wantsFine), REST_MS);
     return () => window.clearTimeout(timer);
@@ -89,7 +87,11 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
   const word = kind && step ? wordOf(kind, step) : "";
   const change: HandlesProps<Step>["change"] = (part, still, label = word) => {
     if (acting && step)
-      edit(changeAt(acting.place, (now) => now.map((old) => (old.id === step.id ? { ...old, ...part } : old))), label, still);
+      edit(
+        changeAt(acting.place, (now) => now.map((old) => (old.id === step.id ? { ...old, ...part } : old))),
+        label,
+        still,
+      );
   };
   const zoom = useZoom(host, room);
   const { spot, tool, painting, handlers } = useTools({ step, kind, recipe, hovering: !bare, frame, shown, trace, change });
@@ -163,9 +165,7 @@ export function PictureView({ piece, recipe, resting, figures, edit }: Props) {
             strokeLinejoin="round"
             pointerEvents="none"
           />
-          {painting && spot && (
-            <circle cx={spot[0]} cy={spot[1]} r={Math.max(2, brushPx / 2)} fill="none" stroke={COLOURS.madder} pointerEvents="none" />
-          )}
+          {painting && spot && <circle cx={spot[0]} cy={spot[1]} r={Math.max(2, brushPx / 2)} fill="none" stroke={COLOURS.madder} pointerEvents="none" />}
         </svg>
       )}
       {frame && compare !== undefined && <CompareHandle frame={frame} />}

@@ -43,7 +43,19 @@ export function SectionHandles({ frame }: { frame: Frame }) {
     <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
       <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke={COLOURS.white} strokeOpacity="0.7" strokeWidth="4" pointerEvents="none" />
       <line x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke={COLOURS.madder} strokeWidth="1.8" pointerEvents="none" />
-      <line className="grab" data-grip="Section line" role="button" aria-label="Section line" x1={start[0]} y1={start[1]} x2={end[0]} y2={end[1]} stroke="transparent" strokeWidth="15" {...whole} />
+      <line
+        className="grab"
+        data-grip="Section line"
+        role="button"
+        aria-label="Section line"
+        x1={start[0]}
+        y1={start[1]}
+        x2={end[0]}
+        y2={end[1]}
+        stroke="transparent"
+        strokeWidth="15"
+        {...whole}
+      />
       <Grip spot={start} label="Start of the section" frame={frame} onDrag={pull("start")} />
       <Grip spot={end} label="End of the section" frame={frame} onDrag={pull("end")} />
       {at && <circle cx={at[0]} cy={at[1]} r="5" fill={COLOURS.madder} stroke={COLOURS.white} strokeWidth="2" pointerEvents="none" />}

@@ -10,7 +10,12 @@ const OPPOSITE = { n: "s", s: "n", w: "e", e: "w" } as const;
 describe.each([undefined, 1.5, 1, 0.75])("proportions %s", (ratio) => {
   const start = ratio ? { ...old, tall: Math.round(old.wide / ratio) } : old;
   test.each(SIDES)("the grip %s moves its own side and no opposite one", (sides) => {
-    for (const [dx, dy] of [[30, 20], [-40, -15], [7, -60], [-3, 44]] as [number, number][]) {
+    for (const [dx, dy] of [
+      [30, 20],
+      [-40, -15],
+      [7, -60],
+      [-3, 44],
+    ] as [number, number][]) {
       const next = pullBox(start, sides, [dx, dy], { ...room, ratio });
       for (const side of sides) {
         const far = OPPOSITE[side as keyof typeof OPPOSITE];

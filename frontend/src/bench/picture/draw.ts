@@ -78,13 +78,7 @@ export function draw(canvas: HTMLCanvasElement, scene: Scene) {
   if (repeated) {
     for (let row = 0; row < 3; row += 1)
       for (let column = 0; column < 3; column += 1)
-        context.drawImage(
-          shown.pixels,
-          left + (column * width) / 3,
-          top + (row * height) / 3,
-          width / 3,
-          height / 3,
-        );
+        context.drawImage(shown.pixels, left + (column * width) / 3, top + (row * height) / 3, width / 3, height / 3);
     return;
   }
   context.drawImage(shown.pixels, left, top, width, height);

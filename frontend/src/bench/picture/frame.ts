@@ -5,25 +5,12 @@ export type Spot = [number, number];
 /** Takes a pixel of the picture brought in to a share (0 to 1) of what is shown: 3 × 3 by rows. */
 export type Matrix = number[];
 
-export const apply = (m: Matrix, [x, y]: Spot): Spot => [
-  m[0] * x + m[1] * y + m[2],
-  m[3] * x + m[4] * y + m[5],
-];
+export const apply = (m: Matrix, [x, y]: Spot): Spot => [m[0] * x + m[1] * y + m[2], m[3] * x + m[4] * y + m[5]];
 
 export function inverse(m: Matrix): Matrix {
   const [a, b, c, d, e, f] = m;
   const whole = a * e - b * d;
-  return [
-    e / whole,
-    -b / whole,
-    (b * f - c * e) / whole,
-    -d / whole,
-    a / whole,
-    (c * d - a * f) / whole,
-    0,
-    0,
-    1,
-  ];
+  return [e / whole, -b / whole, (b * f - c * e) / whole, -d / whole, a / whole, (c * d - a * f) / whole, 0, 0, 1];
 }
 
 /** Where what is shown lies in the view, px. */
@@ -40,15 +27,9 @@ export interface Frame {
   place: Matrix;
 }
 
-export const toScreen = (frame: Frame, [u, v]: Spot): Spot => [
-  frame.left + u * frame.width,
-  frame.top + v * frame.height,
-];
+export const toScreen = (frame: Frame, [u, v]: Spot): Spot => [frame.left + u * frame.width, frame.top + v * frame.height];
 
-export const toShare = (frame: Frame, [x, y]: Spot): Spot => [
-  (x - frame.left) / frame.width,
-  (y - frame.top) / frame.height,
-];
+export const toShare = (frame: Frame, [x, y]: Spot): Spot => [(x - frame.left) / frame.width, (y - frame.top) / frame.height];
 
 const tenth = (value: number) => Math.round(value * 10) / 10;
 
@@ -58,8 +39,7 @@ export const toPlace = (frame: Frame, spot: Spot): Spot => {
   return [tenth(x), tenth(y)];
 };
 
-export const fromPlace = (frame: Frame, place: Spot): Spot =>
-  toScreen(frame, apply(frame.place, place));
+export const fromPlace = (frame: Frame, place: Spot): Spot => toScreen(frame, apply(frame.place, place));
 
 /** How many pixels of the picture brought in one mm takes. */
 export function pxPerMm(frame: Frame): number {

@@ -46,11 +46,7 @@ const pixelsKey = (recipe: Recipe) => JSON.stringify(pictured.read(recipe));
 /** What of a recipe the flat heights depend on. */
 export const pictureKey = (recipe: Recipe) => JSON.stringify(hasHeights(recipe) ? art.read(recipe) : [pictured.read(recipe), recipe.begins]);
 
-const same = (a: Wanted, b: Wanted) =>
-  a.upto === b.upto &&
-  a.quality === b.quality &&
-  a.before === b.before &&
-  pixelsKey(a.recipe) === pixelsKey(b.recipe);
+const same = (a: Wanted, b: Wanted) => a.upto === b.upto && a.quality === b.quality && a.before === b.before && pixelsKey(a.recipe) === pixelsKey(b.recipe);
 
 /** The corrected picture: one request at a time, always for the newest wish. */
 export function useCorrected(wanted: Wanted): { shown?: Shown; busy: boolean } {

@@ -131,8 +131,7 @@ export function useTools({ step, kind, recipe, hovering, frame, shown, trace, ch
     const [u, v] = toShare(frame, at);
     if (u < 0 || u > 1 || v < 0 || v > 1) return;
     const tone = () => Number(toneReader(shown.pixels)(u, v).toFixed(3));
-    const colour = () =>
-      shown.before && (colourAt(shown.before, u, v).map((value) => Number(value.toFixed(3))) as [number, number, number]);
+    const colour = () => shown.before && (colourAt(shown.before, u, v).map((value) => Number(value.toFixed(3))) as [number, number, number]);
     const height = () => heightOf(tone()) - art.read(recipe).backing.mm;
     leave(tool.done(step, { place: toPlace(frame, at), tone, colour, height }));
   }

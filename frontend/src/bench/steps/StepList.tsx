@@ -40,7 +40,11 @@ export function StepList<S extends Step, C>(props: Props<S, C>) {
   const inOrder = (steps: S[]) => (topFirst ? steps.toReversed() : steps);
   const items = inOrder(place.read(recipe));
   const set = (next: (now: S[]) => S[], label: string, resting = true) =>
-    edit(change(place, (now) => inOrder(next(inOrder(now)))), label, resting);
+    edit(
+      change(place, (now) => inOrder(next(inOrder(now)))),
+      label,
+      resting,
+    );
   const all = Object.entries(kinds) as [string, StepKind<S, C>][];
   const addable = all.filter(([, { only }]) => !only);
 
@@ -96,9 +100,7 @@ export function StepList<S extends Step, C>(props: Props<S, C>) {
               {...context}
               step={step}
               index={index}
-              set={(part, resting = true) =>
-                set((now) => now.map((old) => (old.id === step.id ? { ...old, ...part } : old)), wordOf(kind, step), resting)
-              }
+              set={(part, resting = true) => set((now) => now.map((old) => (old.id === step.id ? { ...old, ...part } : old)), wordOf(kind, step), resting)}
             />
           );
         }}

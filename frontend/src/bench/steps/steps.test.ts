@@ -40,8 +40,7 @@ describe.each(lists)("every kind of %s", (one, kinds, fresh, context) => {
 });
 
 describe("what the tools of a correction leave", () => {
-  const made = <K extends Correction["kind"]>(kind: K) =>
-    freshCorrection(kind, { piece, recipe }) as Extract<Correction, { kind: K }>;
+  const made = <K extends Correction["kind"]>(kind: K) => freshCorrection(kind, { piece, recipe }) as Extract<Correction, { kind: K }>;
   const stroke = { points: [[1, 2]] as [number, number][], wide: 3 };
   const clicked = (tone = 0.5) => ({
     place: [7, 8] as [number, number],

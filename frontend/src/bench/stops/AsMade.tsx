@@ -24,7 +24,13 @@ export function AsMade({ piece, recipe, figures, edit, settle, resting }: Pick<P
         </FigureList>
       )}
       {figures?.beyond_bed_mm && <BeyondBed figures={figures} recipe={recipe} edit={edit} />}
-      {data ? <Found {...data.said} /> : error ? <p className="field-caution">It could not be looked at: {detailOf(error).why}.</p> : <Progress label="Looking at the whole piece" />}
+      {data ? (
+        <Found {...data.said} />
+      ) : error ? (
+        <p className="field-caution">It could not be looked at: {detailOf(error).why}.</p>
+      ) : (
+        <Progress label="Looking at the whole piece" />
+      )}
       <div className="mb-3">
         <SaveButton size="sm" piece={piece} product="proof.json" settle={settle}>
           Save what is said
@@ -47,7 +53,9 @@ function Found({ closed, bodies, thinnest_mm: thinnest, line_mm: line, tips_deg:
       </FigureList>
       {!closed && <p className="field-caution">It is open: Finish says where, and mends it.</p>}
       {thin && <p className="field-caution">Its thinnest wall is less than a line of the nozzle ({mm(line, 2)} mm): the look “walls” shows where.</p>}
-      {tips < STEADY_DEG && <p className="field-caution">{tips > 0 ? "It tips over soon" : "It does not stand as it is"}: lay it on a face in Finish, or give it a plate.</p>}
+      {tips < STEADY_DEG && (
+        <p className="field-caution">{tips > 0 ? "It tips over soon" : "It does not stand as it is"}: lay it on a face in Finish, or give it a plate.</p>
+      )}
     </>
   );
 }

@@ -30,10 +30,16 @@ export function BackingFields({ art, set }: Props) {
       <SelectField label="It reaches" value={edge.kind} options={KINDS} onChange={(kind) => part({ ...FRESH.edge, kind })} />
       {edge.kind !== "rectangle" && (
         <>
-          <LengthField label="Margin" help="Outside the shape; below 0 inside it." value={edge.margin} range={[-10, 30]} step={0.5} slider onChange={(margin, r) => part({ margin }, r)} />
-          {edge.kind === "along" && (
-            <LengthField label="Fill gaps up to" value={edge.gap} range={[0, 30]} step={0.5} onChange={(gap, r) => part({ gap }, r)} />
-          )}
+          <LengthField
+            label="Margin"
+            help="Outside the shape; below 0 inside it."
+            value={edge.margin}
+            range={[-10, 30]}
+            step={0.5}
+            slider
+            onChange={(margin, r) => part({ margin }, r)}
+          />
+          {edge.kind === "along" && <LengthField label="Fill gaps up to" value={edge.gap} range={[0, 30]} step={0.5} onChange={(gap, r) => part({ gap }, r)} />}
           {edge.kind === "polygon" && (
             <div className="two-fields">
               <NumberField label="Sides" value={edge.sides} range={[3, 24]} step={1} onChange={(sides, r) => part({ sides: Math.round(sides) }, r)} />

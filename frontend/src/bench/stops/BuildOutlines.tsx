@@ -52,17 +52,7 @@ export function BuildOutlines({ recipe, resting, figures, frame }: UnderProps<Fi
       {islands.map(({ box_mm: [left, low, right, high] }, index) => {
         const [x0, y0] = toScreen(frame, [left / frame.wideMm, 1 - high / frame.tallMm]);
         const [x1, y1] = toScreen(frame, [right / frame.wideMm, 1 - low / frame.tallMm]);
-        return (
-          <rect
-            key={index}
-            className="island-mark"
-            x={x0 - 4}
-            y={y0 - 4}
-            width={x1 - x0 + 8}
-            height={y1 - y0 + 8}
-            rx={4}
-          />
-        );
+        return <rect key={index} className="island-mark" x={x0 - 4} y={y0 - 4} width={x1 - x0 + 8} height={y1 - y0 + 8} rx={4} />;
       })}
     </g>
   );

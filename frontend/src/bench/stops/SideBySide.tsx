@@ -7,7 +7,18 @@ import { figure as at } from "../at";
 
 const TURNED = 25;
 const MOST = 12;
-const NUMBERS = ["way", "thick", "back", "roundness", "softness", "detail", "dark_stands", "axis", "half_round", "wall"] as const satisfies readonly (keyof Begun & keyof KeptFigure)[];
+const NUMBERS = [
+  "way",
+  "thick",
+  "back",
+  "roundness",
+  "softness",
+  "detail",
+  "dark_stands",
+  "axis",
+  "half_round",
+  "wall",
+] as const satisfies readonly (keyof Begun & keyof KeptFigure)[];
 type Numbers = Pick<Begun, (typeof NUMBERS)[number]>;
 
 const numbersOf = (of: Begun | KeptFigure): Numbers => Object.fromEntries(NUMBERS.map((name) => [name, of[name]])) as unknown as Numbers;
@@ -52,12 +63,25 @@ export function SideBySide({ recipe, ways, set }: Props) {
             <li key={one.id} aria-label={name} aria-current={taken}>
               <Look recipe={recipe} numbers={numbersOf(one)} name={name} />
               <span className="mono">{name}</span>
-              <span className="quiet">{[one.thick ? `${mm(one.thick.mm, 1)} mm thick` : "", one.detail.mm ? `${mm(one.detail.mm)} mm detail` : ""].filter(Boolean).join(", ")}</span>
+              <span className="quiet">
+                {[one.thick ? `${mm(one.thick.mm, 1)} mm thick` : "", one.detail.mm ? `${mm(one.detail.mm)} mm detail` : ""].filter(Boolean).join(", ")}
+              </span>
               <div className="d-flex gap-1">
-                <Button size="sm" variant="plain" disabled={taken} aria-label={`${taken ? "Taken" : "Take"}: ${name}`} onClick={() => set(numbersOf(one), "result taken")}>
+                <Button
+                  size="sm"
+                  variant="plain"
+                  disabled={taken}
+                  aria-label={`${taken ? "Taken" : "Take"}: ${name}`}
+                  onClick={() => set(numbersOf(one), "result taken")}
+                >
                   {taken ? "Taken" : "Take"}
                 </Button>
-                <Button size="sm" variant="plain" aria-label={`Remove: ${name}`} onClick={() => set({ kept: kept.filter((other) => other.id !== one.id) }, "results side by side")}>
+                <Button
+                  size="sm"
+                  variant="plain"
+                  aria-label={`Remove: ${name}`}
+                  onClick={() => set({ kept: kept.filter((other) => other.id !== one.id) }, "results side by side")}
+                >
                   Remove
                 </Button>
               </div>

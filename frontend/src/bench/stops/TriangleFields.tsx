@@ -45,8 +45,7 @@ export function TriangleFields({ recipe, figures, edit }: Pick<PanelProps, "reci
   const fine = figures?.finish;
   const limit = limitOf(finish);
   const limited = fine && figures?.quality === "full" && fine.within_mm > fine.wanted_mm * 1.0001;
-  const set = (part: Partial<Triangles>, label: string, resting = true) =>
-    edit(put(triangles, part), label, resting);
+  const set = (part: Partial<Triangles>, label: string, resting = true) => edit(put(triangles, part), label, resting);
 
   function choose(kind: Limit) {
     const now = figures?.mesh.triangles ?? 400_000;

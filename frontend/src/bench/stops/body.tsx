@@ -36,7 +36,12 @@ const UPS = [
 function BodyPanel(props: PanelProps) {
   const { piece, recipe, figures, edit, resting } = props;
   const read = source.read(recipe);
-  const set = (part: object, label: string, still: boolean) => edit(change(source, (now) => ({ ...now, ...part }) as typeof now), label, still);
+  const set = (part: object, label: string, still: boolean) =>
+    edit(
+      change(source, (now) => ({ ...now, ...part }) as typeof now),
+      label,
+      still,
+    );
   return (
     <>
       <h2>Body</h2>
@@ -77,9 +82,25 @@ function LyingFields({ recipe, edit }: Pick<PanelProps, "recipe" | "edit">) {
     <>
       <h3 className="mt-3">How it lies</h3>
       {AXES.map((axis) => (
-        <NumberField key={axis} label={`Turned about ${axis}`} unit="°" value={now[`turn_${axis}`]} range={[-180, 180]} step={15} slider={false} onChange={(turn, r) => set({ [`turn_${axis}`]: turn }, "turn", r)} />
+        <NumberField
+          key={axis}
+          label={`Turned about ${axis}`}
+          unit="°"
+          value={now[`turn_${axis}`]}
+          range={[-180, 180]}
+          step={15}
+          slider={false}
+          onChange={(turn, r) => set({ [`turn_${axis}`]: turn }, "turn", r)}
+        />
       ))}
-      <NumberField label="Times as large" value={now.times} range={[0.001, 1000]} step={0.1} slider={false} onChange={(times, r) => set({ times }, "size", r)} />
+      <NumberField
+        label="Times as large"
+        value={now.times}
+        range={[0.001, 1000]}
+        step={0.1}
+        slider={false}
+        onChange={(times, r) => set({ times }, "size", r)}
+      />
       <Switch label="Set down in the middle" value={now.set_down} onChange={(set_down) => set({ set_down }, "set down", true)} />
     </>
   );
@@ -157,12 +178,26 @@ function MeshReport({ piece, recipe, edit, resting }: ReportProps) {
     const only = fault ? { only: [fault] } : {};
     const step = known ?? ({ ...FRESH.finish[kind], ...only, id: newId("finish") } as FinishStep);
     // Mending comes before whatever is done to what is mended.
-    if (!known) edit(change(finishSteps, (now) => (kind === "repair" ? [step, ...now] : [...now, step])), `add ${FINISH[kind].name.toLowerCase()}`, true);
+    if (!known)
+      edit(
+        change(finishSteps, (now) => (kind === "repair" ? [step, ...now] : [...now, step])),
+        `add ${FINISH[kind].name.toLowerCase()}`,
+        true,
+      );
     else if (known.kind === "repair" && known.only.length) {
       // One fault more, or from now on all of them.
       const more = fault ? [...new Set([...known.only, fault])] : [];
-      edit(change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, only: more, enabled: true } : one))), "repair", true);
-    } else if (!known.enabled) edit(change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, enabled: true } : one))), "switch on", true);
+      edit(
+        change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, only: more, enabled: true } : one))),
+        "repair",
+        true,
+      );
+    } else if (!known.enabled)
+      edit(
+        change(finishSteps, (now) => now.map((one) => (one.id === known.id ? { ...one, enabled: true } : one))),
+        "switch on",
+        true,
+      );
     choose("finish", step.id);
     go("finish");
   }
@@ -233,7 +268,13 @@ function Finding({ finding, mended, shown, show, mend }: FindingProps) {
 function useTold({ piece, recipe, figures, open }: TrailProps): Told {
   const { data } = useMeshReport({ piece, recipe, resting: open && figures !== undefined });
   const read = source.read(recipe);
-  const figure = piece.mesh ? `${count(piece.mesh.triangles)} triangles` : read.kind === "mesh" ? "a mesh" : read.kind === "piece" ? "a piece" : READY_SHAPES[read.kind].name.toLowerCase();
+  const figure = piece.mesh
+    ? `${count(piece.mesh.triangles)} triangles`
+    : read.kind === "mesh"
+      ? "a mesh"
+      : read.kind === "piece"
+        ? "a piece"
+        : READY_SHAPES[read.kind].name.toLowerCase();
   const wrong = data?.report.filter((finding) => finding.severity === "wrong").length ?? 0;
   if (wrong) return { figure, state: `${wrong} kind${wrong === 1 ? "" : "s"} of fault`, tone: "wrong" };
   const unit = read.kind === "mesh" ? read.unit : "mm";

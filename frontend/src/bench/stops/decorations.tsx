@@ -93,11 +93,29 @@ function Adder({ pieceId, figuresOnce, edit }: Pick<PanelProps, "figuresOnce" | 
         title="Art"
         onOpen={() => setAsked(true)}
         offers={[
-          { id: "picture", name: "A picture", purpose: "its tones as heights, or as a flat shape", also: "emboss, engrave, height map", onChoose: choosePicture },
+          {
+            id: "picture",
+            name: "A picture",
+            purpose: "its tones as heights, or as a flat shape",
+            also: "emboss, engrave, height map",
+            onChoose: choosePicture,
+          },
           { id: "made", name: "A made picture", purpose: "craters, waves, scales and others", also: "pattern, noise", onChoose: () => setMaking("art") },
-          { id: "texture", name: "A texture", purpose: "a tiling picture all over, or over some of it", also: "displacement, bump, knurl", onChoose: () => setMaking("texture") },
+          {
+            id: "texture",
+            name: "A texture",
+            purpose: "a tiling picture all over, or over some of it",
+            also: "displacement, bump, knurl",
+            onChoose: () => setMaking("texture"),
+          },
           { id: "drawing", name: "A drawing", purpose: "SVG or DXF, at full depth", also: "vector, logo, engrave, emboss", onChoose: chooseDrawing },
-          { id: "text", name: "Lettering", purpose: "words in a face, straight or bent", also: "text, engrave, emboss, mug", onChoose: () => void lay(SOURCES.text) },
+          {
+            id: "text",
+            name: "Lettering",
+            purpose: "words in a face, straight or bent",
+            also: "text, engrave, emboss, mug",
+            onChoose: () => void lay(SOURCES.text),
+          },
           { id: "outline", name: "A shape", purpose: "a round, a star, a line and others", also: "primitive", onChoose: () => void lay(SOURCES.outline) },
           ...motifs.map((motif) => ({
             id: motif.id,

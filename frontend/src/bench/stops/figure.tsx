@@ -47,7 +47,12 @@ const HELP: Record<Begun["way"], string> = {
 };
 
 /** How the subject of the picture becomes round. */
-const TOO_THIN = { kind: "invalid", what: "part", why: "it is too thin for the resolution and was left out", remedy: "Draw it wider, or use a higher resolution" };
+const TOO_THIN = {
+  kind: "invalid",
+  what: "part",
+  why: "it is too thin for the resolution and was left out",
+  remedy: "Draw it wider, or use a higher resolution",
+};
 
 function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
   const begun = at.read(recipe);
@@ -69,7 +74,16 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
       <Thickness {...fields} />
       {turned ? <Turning {...fields} /> : <Rounding {...fields} />}
       <h3 className="mt-3">Detail from light and dark</h3>
-      <LengthField label="Detail" value={begun.detail} range={[0, 3]} limits={[0, 20]} step={0.05} slider help="What is fine in the picture’s light becomes height; paint does not." onChange={(detail, r) => set({ detail }, "detail", r)} />
+      <LengthField
+        label="Detail"
+        value={begun.detail}
+        range={[0, 3]}
+        limits={[0, 20]}
+        step={0.05}
+        slider
+        help="What is fine in the picture’s light becomes height; paint does not."
+        onChange={(detail, r) => set({ detail }, "detail", r)}
+      />
       {begun.detail.mm > 0 && <Switch label="Dark stands out" value={begun.dark_stands} onChange={(dark_stands) => set({ dark_stands }, "detail")} />}
       {!turned && (
         <StepList
@@ -88,16 +102,54 @@ function FigurePanel({ piece, recipe, figures, edit }: PanelProps) {
         />
       )}
       <h3 className="mt-3">Standing</h3>
-      <LengthField label="Plate under it" value={begun.base} range={[0, 20]} limits={[0, 100]} step={0.5} slider help="As wide as it has to be, so that it does not tip." onChange={(base, r) => set({ base }, "plate", r)} />
-      <LengthField label="Feet" value={begun.feet} range={[0, 15]} limits={[0, 100]} step={0.5} slider help="Four of them, under all of it; as far apart as it allows." onChange={(feet, r) => set({ feet }, "feet", r)} />
+      <LengthField
+        label="Plate under it"
+        value={begun.base}
+        range={[0, 20]}
+        limits={[0, 100]}
+        step={0.5}
+        slider
+        help="As wide as it has to be, so that it does not tip."
+        onChange={(base, r) => set({ base }, "plate", r)}
+      />
+      <LengthField
+        label="Feet"
+        value={begun.feet}
+        range={[0, 15]}
+        limits={[0, 100]}
+        step={0.5}
+        slider
+        help="Four of them, under all of it; as far apart as it allows."
+        onChange={(feet, r) => set({ feet }, "feet", r)}
+      />
       <h3 className="mt-3">Beside the picture</h3>
       <BroughtPicture label="Mask" of={begun.mask} help="Light is the subject." put={(mask) => set({ mask }, "mask")} />
-      {!turned && <BroughtPicture label="Depth picture" of={begun.depth_picture} help="As large as the picture; light is near." put={(depth_picture) => set({ depth_picture }, "depth picture")} />}
+      {!turned && (
+        <BroughtPicture
+          label="Depth picture"
+          of={begun.depth_picture}
+          help="As large as the picture; light is near."
+          put={(depth_picture) => set({ depth_picture }, "depth picture")}
+        />
+      )}
       {!turned && <OwnNetwork {...fields} />}
-      {["inflate", "learned"].includes(begun.way) && <BroughtPicture label="Seen from behind" of={begun.back_picture} help="Its colours go on the back; so do its light and shade, as detail, and where the figure is learned." put={(back_picture) => set({ back_picture }, "back picture")} />}
+      {["inflate", "learned"].includes(begun.way) && (
+        <BroughtPicture
+          label="Seen from behind"
+          of={begun.back_picture}
+          help="Its colours go on the back; so do its light and shade, as detail, and where the figure is learned."
+          put={(back_picture) => set({ back_picture }, "back picture")}
+        />
+      )}
       <h3 className="mt-3">Colours and fineness</h3>
       <Colours {...fields} />
-      <NumberField label="Resolution" value={begun.resolution} range={[64, 1400]} step={32} onChange={(resolution, r) => set({ resolution: Math.round(resolution) }, "resolution", r)} />
+      <NumberField
+        label="Resolution"
+        value={begun.resolution}
+        range={[64, 1400]}
+        step={32}
+        onChange={(resolution, r) => set({ resolution: Math.round(resolution) }, "resolution", r)}
+      />
       {done && (
         <p className={done.gb > 2 ? "field-caution" : "field-help"}>
           Cells along its longer side: about {mm(done.seconds, done.seconds < 10 ? 1 : 0)} s and {mm(done.gb, 1)} GB here.
@@ -143,7 +195,18 @@ function Thickness({ begun, set }: Fields) {
   return (
     <>
       <Switch label="As thick as it is wide" value={round} onChange={(on) => set({ thick: on ? null : { mm: begun.tall.mm / 4, text: null } }, "thickness")} />
-      {begun.thick && <LengthField label="Thick" value={begun.thick} range={[1, 200]} limits={[0.1, 5000]} step={0.5} slider help="Where it is thickest." onChange={(thick, r) => set({ thick }, "thickness", r)} />}
+      {begun.thick && (
+        <LengthField
+          label="Thick"
+          value={begun.thick}
+          range={[1, 200]}
+          limits={[0.1, 5000]}
+          step={0.5}
+          slider
+          help="Where it is thickest."
+          onChange={(thick, r) => set({ thick }, "thickness", r)}
+        />
+      )}
     </>
   );
 }
@@ -165,7 +228,16 @@ function Rounding({ begun, set }: Fields) {
       )}
       <NumberField label="Roundness" value={begun.roundness} range={[0.05, 1]} step={0.05} onChange={(roundness, r) => set({ roundness }, "roundness", r)} />
       <p className="field-help">Less makes what is wide flat, with a round edge.</p>
-      <LengthField label="Softness" value={begun.softness} range={[0, 5]} limits={[0, 20]} step={0.1} slider help="By how much its outline is smoothed." onChange={(softness, r) => set({ softness }, "softness", r)} />
+      <LengthField
+        label="Softness"
+        value={begun.softness}
+        range={[0, 5]}
+        limits={[0, 20]}
+        step={0.1}
+        slider
+        help="By how much its outline is smoothed."
+        onChange={(softness, r) => set({ softness }, "softness", r)}
+      />
     </>
   );
 }
@@ -175,21 +247,49 @@ function Turning({ begun, done, set }: Fields) {
   const found = done?.axis;
   return (
     <>
-      <Switch label="Axis found by itself" value={axis === null} onChange={(on) => set({ axis: on ? null : { ...FRESH.axis, at: found?.[0] ?? 0, tilt: found?.[1] ?? 0 } }, "axis")} />
+      <Switch
+        label="Axis found by itself"
+        value={axis === null}
+        onChange={(on) => set({ axis: on ? null : { ...FRESH.axis, at: found?.[0] ?? 0, tilt: found?.[1] ?? 0 } }, "axis")}
+      />
       {axis ? (
         <>
-          <NumberField label="Right of the middle" unit="%" value={Number((axis.at * 100).toFixed(2))} range={[-50, 50]} step={0.5} onChange={(share, r) => set({ axis: { ...axis, at: share / 100 } }, "axis", r)} />
-          <NumberField label="Leans to the right" unit="°" value={axis.tilt} range={[-40, 40]} step={0.5} onChange={(tilt, r) => set({ axis: { ...axis, tilt } }, "axis", r)} />
+          <NumberField
+            label="Right of the middle"
+            unit="%"
+            value={Number((axis.at * 100).toFixed(2))}
+            range={[-50, 50]}
+            step={0.5}
+            onChange={(share, r) => set({ axis: { ...axis, at: share / 100 } }, "axis", r)}
+          />
+          <NumberField
+            label="Leans to the right"
+            unit="°"
+            value={axis.tilt}
+            range={[-40, 40]}
+            step={0.5}
+            onChange={(tilt, r) => set({ axis: { ...axis, tilt } }, "axis", r)}
+          />
         </>
       ) : (
         found && (
           <p className="field-help">
-            It is {mm(Math.abs(found[0]) * 100, 1)} % {found[0] < 0 ? "left" : "right"} of the middle{found[1] ? ` and leans ${mm(Math.abs(found[1]), 1)}° to the ${found[1] < 0 ? "left" : "right"}` : ""}.
+            It is {mm(Math.abs(found[0]) * 100, 1)} % {found[0] < 0 ? "left" : "right"} of the middle
+            {found[1] ? ` and leans ${mm(Math.abs(found[1]), 1)}° to the ${found[1] < 0 ? "left" : "right"}` : ""}.
           </p>
         )
       )}
       <Switch label="Half round" value={begun.half_round} onChange={(half_round) => set({ half_round }, "half round")} />
-      <LengthField label="Wall" value={begun.wall} range={[0, 10]} limits={[0, 100]} step={0.2} slider help="0 is solid; else it is hollow, and open above." onChange={(wall, r) => set({ wall }, "wall", r)} />
+      <LengthField
+        label="Wall"
+        value={begun.wall}
+        range={[0, 10]}
+        limits={[0, 100]}
+        step={0.2}
+        slider
+        help="0 is solid; else it is hollow, and open above."
+        onChange={(wall, r) => set({ wall }, "wall", r)}
+      />
     </>
   );
 }
@@ -209,7 +309,15 @@ function Colours({ begun, set }: Fields) {
       {begun.coloured && (
         <>
           <Switch label="Few colours" value={begun.colours !== null} onChange={(few) => set({ colours: few ? 6 : null }, "colours")} />
-          {begun.colours !== null && <NumberField label="No more than" value={begun.colours} range={[1, 64]} step={1} onChange={(colours, r) => set({ colours: Math.round(colours) }, "colours", r)} />}
+          {begun.colours !== null && (
+            <NumberField
+              label="No more than"
+              value={begun.colours}
+              range={[1, 64]}
+              step={1}
+              onChange={(colours, r) => set({ colours: Math.round(colours) }, "colours", r)}
+            />
+          )}
         </>
       )}
     </>
@@ -225,12 +333,37 @@ function OwnNetwork({ begun: { network, depth_picture }, set }: Fields) {
   };
   return (
     <>
-      <Brought label="Network of your own" of={network?.file ?? null} accept=".onnx" help="An ONNX file that tells depth or normals. It runs here, and fetches nothing." bring={bring} without={() => set({ network: null }, "network")} />
+      <Brought
+        label="Network of your own"
+        of={network?.file ?? null}
+        accept=".onnx"
+        help="An ONNX file that tells depth or normals. It runs here, and fetches nothing."
+        bring={bring}
+        without={() => set({ network: null }, "network")}
+      />
       {network && (
         <>
           {depth_picture && <p className="field-caution">The depth picture comes before it.</p>}
-          <Choice label="It gives" value={network.gives} options={[["depth", "depth"], ["normals", "normals"]]} onChange={(gives) => change({ gives })} />
-          {network.gives === "depth" && <Choice label="Near is" value={network.near} options={[["large", "large"], ["small", "small"]]} onChange={(near) => change({ near })} />}
+          <Choice
+            label="It gives"
+            value={network.gives}
+            options={[
+              ["depth", "depth"],
+              ["normals", "normals"],
+            ]}
+            onChange={(gives) => change({ gives })}
+          />
+          {network.gives === "depth" && (
+            <Choice
+              label="Near is"
+              value={network.near}
+              options={[
+                ["large", "large"],
+                ["small", "small"],
+              ]}
+              onChange={(near) => change({ near })}
+            />
+          )}
           <SelectField
             label="It takes"
             value={network.values}
@@ -242,7 +375,15 @@ function OwnNetwork({ begun: { network, depth_picture }, set }: Fields) {
             ]}
             onChange={(values) => change({ values })}
           />
-          <Choice label="Channels" value={network.order} options={[["rgb", "red first"], ["bgr", "blue first"]]} onChange={(order) => change({ order })} />
+          <Choice
+            label="Channels"
+            value={network.order}
+            options={[
+              ["rgb", "red first"],
+              ["bgr", "blue first"],
+            ]}
+            onChange={(order) => change({ order })}
+          />
         </>
       )}
     </>

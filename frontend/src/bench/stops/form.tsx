@@ -25,7 +25,11 @@ function FormPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
   const chosen = formKind(recipe);
   const { purpose, Fields } = FORMS[chosen];
   const set = (part: object, label: string, resting = true) =>
-    edit(change(formAt, (now) => ({ ...now, ...part }) as Form), label, resting);
+    edit(
+      change(formAt, (now) => ({ ...now, ...part }) as Form),
+      label,
+      resting,
+    );
   const said = new Map<string, Remark>(figures?.form.remarks?.map((remark) => [remark.entry_id, remark]));
   return (
     <>
@@ -51,9 +55,7 @@ function FormPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
       <Companions piece={piece} recipe={recipe} figures={figures} edit={edit} settle={settle} />
       {figures && (
         <FigureList>
-          {figures.form.around && figures.form.bare_radius_mm != null && (
-            <Figure name="Bare diameter">{mm(2 * figures.form.bare_radius_mm)} mm</Figure>
-          )}
+          {figures.form.around && figures.form.bare_radius_mm != null && <Figure name="Bare diameter">{mm(2 * figures.form.bare_radius_mm)} mm</Figure>}
           <Figure name="Across">{mm(figures.mesh.size_mm[0], 2)} mm</Figure>
           <Figure name="Deep">{mm(figures.mesh.size_mm[1], 2)} mm</Figure>
           <Figure name="High">{mm(figures.mesh.size_mm[2], 2)} mm</Figure>

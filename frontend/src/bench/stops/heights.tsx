@@ -24,8 +24,7 @@ import { type HeightsPanel, type HeightsTrail, ofHeights, type Told } from "./st
 
 function HeightsPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
   const heights = art.read(recipe);
-  const set = (part: Partial<Art>, label: string, resting: boolean) =>
-    edit(put(art, part), label, resting);
+  const set = (part: Partial<Art>, label: string, resting: boolean) => edit(put(art, part), label, resting);
   const motifs = useMotifs();
   const { chosen, choose } = usePieceStore();
   // What is open at first is the picture; where that is switched off, the topmost of what is on.

@@ -22,7 +22,9 @@ const STOPS: Record<Recipe["begins"]["kind"], Stop[]> = {
 const DECORATED: Stop[] = [body, decorations, artPicture, artHeights, finish, madeProof];
 
 export const stopsOf = (recipe: Recipe): Stop[] =>
-  recipe.begins.kind === "body" && recipe.begins.decorations.some((one) => one.kind === "decoration" && one.art.picture) ? DECORATED : STOPS[recipe.begins.kind];
+  recipe.begins.kind === "body" && recipe.begins.decorations.some((one) => one.kind === "decoration" && one.art.picture)
+    ? DECORATED
+    : STOPS[recipe.begins.kind];
 
 /** The stop of that id, or the first. */
 export function stopOf(recipe: Recipe, id: string): Stop {

@@ -35,8 +35,7 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
   // A piece that began with a drawing is sized by it; its picture only shows it.
   const heights = hasHeights(recipe);
   const drawn = heights && isDrawn(picture.filename) ? buildUp.read(recipe).find((entry) => entry.kind === "drawing") : undefined;
-  const setList = (next: (list: Correction[]) => Correction[], label: string, still: boolean) =>
-    edit(change(corrections, next), label, still);
+  const setList = (next: (list: Correction[]) => Correction[], label: string, still: boolean) => edit(change(corrections, next), label, still);
   const add = (remedy: Correction) => {
     const word = correctionKind(remedy).name.toLowerCase();
     const fresh = fromRemedy(remedy);
@@ -56,7 +55,9 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
       {!heights && <p className="intro">Of one subject, whole and alone. How large the figure is stands at Figure.</p>}
       {heights && !inArt && <StartRow recipe={recipe} edit={edit} />}
       {drawn && <DrawingSize step={drawn} edit={edit} />}
-      {!drawn && heights && <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />}
+      {!drawn && heights && (
+        <SizeFields piece={piece} recipe={recipe} edit={edit} size={result ? [result.wide_mm, result.tall_mm] : [piece.wide_mm, piece.tall_mm]} />
+      )}
       {picture.notes.map((note) => (
         <p key={note} className="state-caution">
           {note}
@@ -81,7 +82,9 @@ function PicturePanel({ piece, recipe, edit, settle, resting }: HeightsPanel) {
       <FigureList>
         <Figure name="Brought in">{picture.filename}</Figure>
         <Figure name="Kind">
-          {isDrawn(picture.filename) ? "drawing, shown as a picture" : `${picture.file_format}, ${picture.bit_depth}-bit ${picture.coloured ? "colour" : "gray"}`}
+          {isDrawn(picture.filename)
+            ? "drawing, shown as a picture"
+            : `${picture.file_format}, ${picture.bit_depth}-bit ${picture.coloured ? "colour" : "gray"}`}
         </Figure>
         <Figure name="Pixels">
           {picture.cols} × {picture.rows}
@@ -119,8 +122,7 @@ function SizeFields({ piece, recipe, edit, size }: SizeProps) {
   const { picture } = piece;
   const { along, side, corrections: list } = pictured.read(recipe);
   const framed = list.some((step) => step.enabled && correctionKind(step).framing);
-  const shown = (which: "wide" | "tall"): Length =>
-    !framed && along === which ? side : { mm: size[which === "wide" ? 0 : 1] };
+  const shown = (which: "wide" | "tall"): Length => (!framed && along === which ? side : { mm: size[which === "wide" ? 0 : 1] });
   const wide = shown("wide");
 
   const set = (which: "wide" | "tall") => (value: Length, still: boolean) =>
@@ -154,8 +156,7 @@ function SizeFields({ piece, recipe, edit, size }: SizeProps) {
       />
       {printed != null && !framed && (
         <div className="field field-help">
-          The file says {mm(picture.dpi ?? 0, 1)} pixels per inch, which makes it {mm(printed, 1)} mm
-          wide{sensible ? ". " : ", hardly what is meant."}
+          The file says {mm(picture.dpi ?? 0, 1)} pixels per inch, which makes it {mm(printed, 1)} mm wide{sensible ? ". " : ", hardly what is meant."}
           {sensible && Math.abs(printed - wide.mm) > 0.05 && (
             <Button size="sm" variant="plain" onClick={() => set("wide")({ mm: printed }, true)}>
               Take that size
@@ -179,7 +180,10 @@ function state({ piece, recipe, figures }: HeightsTrail): Omit<Told, "figure"> {
 }
 
 function useTold(props: HeightsTrail): Told {
-  const { piece: { picture }, figures } = props;
+  const {
+    piece: { picture },
+    figures,
+  } = props;
   const { cols, rows } = figures?.picture ?? picture;
   return { figure: isDrawn(picture.filename) ? "a drawing" : `${cols} × ${rows}, ${picture.bit_depth}-bit`, ...state(props) };
 }

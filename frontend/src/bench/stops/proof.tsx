@@ -20,8 +20,7 @@ function LightPanel({ piece, recipe, edit, settle }: HeightsPanel) {
   const show = useNotices((state) => state.show);
   const found = useLight(recipe, true);
   const { light } = recipe.proof;
-  const set = (part: Partial<Light>, label: string, resting: boolean) =>
-    edit(put(lightAt, part), label, resting);
+  const set = (part: Partial<Light>, label: string, resting: boolean) => edit(put(lightAt, part), label, resting);
 
   async function copy(lines: string[]) {
     const copied = await copyText(lines.join("\n"));
@@ -40,12 +39,7 @@ function LightPanel({ piece, recipe, edit, settle }: HeightsPanel) {
         <button type="button" className="chip" aria-pressed={look === "lit"} onClick={() => setLook(look === "lit" ? "surface" : "lit")}>
           hold it before the lamp
         </button>
-        <button
-          type="button"
-          className="chip"
-          aria-pressed={look === "difference"}
-          onClick={() => setLook(look === "difference" ? "surface" : "difference")}
-        >
+        <button type="button" className="chip" aria-pressed={look === "difference"} onClick={() => setLook(look === "difference" ? "surface" : "difference")}>
           difference
         </button>
       </div>
@@ -86,8 +80,8 @@ function LightPanel({ piece, recipe, edit, settle }: HeightsPanel) {
           </FigureList>
           {found.carried < 0.6 && (
             <p className="field-caution">
-              Much of the picture is darker than {recipe.made_with.material.name} can show between these bounds. A
-              larger thickest, or levels in the picture, would carry more of it.
+              Much of the picture is darker than {recipe.made_with.material.name} can show between these bounds. A larger thickest, or levels in the picture,
+              would carry more of it.
             </p>
           )}
         </>

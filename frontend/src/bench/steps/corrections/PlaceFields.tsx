@@ -14,7 +14,15 @@ export function PlaceFields({ label, place, onChange }: Props) {
   const [x, y] = place;
   return (
     <div className="two-fields">
-      <NumberField label={`${label}, across`} unit="px" slider={false} value={x} range={[-1e6, 1e6]} step={1} onChange={(value, r) => onChange([value, y], r)} />
+      <NumberField
+        label={`${label}, across`}
+        unit="px"
+        slider={false}
+        value={x}
+        range={[-1e6, 1e6]}
+        step={1}
+        onChange={(value, r) => onChange([value, y], r)}
+      />
       <NumberField label={`${label}, down`} unit="px" slider={false} value={y} range={[-1e6, 1e6]} step={1} onChange={(value, r) => onChange([x, value], r)} />
     </div>
   );

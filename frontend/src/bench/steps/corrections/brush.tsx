@@ -10,7 +10,12 @@ import type { CorrectionStep, Editing, Handling } from "./correction";
 function BrushEditor({ step, set }: Editing<"brush">) {
   return (
     <>
-      <Tools options={[["paint", "paint"], ["axis", "place the axis"]]} />
+      <Tools
+        options={[
+          ["paint", "paint"],
+          ["axis", "place the axis"],
+        ]}
+      />
       <ToneField label="Tone" value={step.tone} onChange={(tone, r) => set({ tone }, r)} />
       <BrushWidth />
       <NumberField label="Hardness" value={step.hardness} range={[0, 1]} step={0.05} onChange={(hardness, r) => set({ hardness }, r)} />

@@ -87,7 +87,14 @@ function CropEditor({ step, set, recipe, index }: Editing<"crop">) {
       )}
       {step.by === "content" && (
         <>
-          <NumberField label="Tolerance" value={step.tolerance} range={[0, 0.5]} step={0.01} help="Tones this far from the edge of the picture are content." onChange={(tolerance, r) => set({ tolerance }, r)} />
+          <NumberField
+            label="Tolerance"
+            value={step.tolerance}
+            range={[0, 0.5]}
+            step={0.01}
+            help="Tones this far from the edge of the picture are content."
+            onChange={(tolerance, r) => set({ tolerance }, r)}
+          />
           <LengthField label="Margin" value={step.margin} range={[0, 50]} step={0.5} onChange={(margin, r) => set({ margin }, r)} />
         </>
       )}
@@ -107,8 +114,7 @@ function CropBox({ step, box, frame, shown, change }: Handling<"crop"> & { box: 
     const [u1, v1] = toShare(frame, spot);
     return [(u1 - u0) * cols, (v1 - v0) * rows];
   };
-  const move: Moved = (spot, start, resting) =>
-    change({ box: moveBox(before.current, shift(spot, start), room) }, resting);
+  const move: Moved = (spot, start, resting) => change({ box: moveBox(before.current, shift(spot, start), room) }, resting);
   const whole = { ...useDrag(move), ...useKeyDrag(frame, [left, top], move) };
   const pull =
     (sides: string): Moved =>
@@ -132,7 +138,8 @@ function CropBox({ step, box, frame, shown, change }: Handling<"crop"> & { box: 
     <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
       <path
         d={`M${frame.left} ${frame.top}h${width}v${height}h${-width}Z M${left} ${top}V${bottom}H${right}V${top}Z`}
-        fill={COLOURS.plaster} fillOpacity="0.72"
+        fill={COLOURS.plaster}
+        fillOpacity="0.72"
         fillRule="evenodd"
         pointerEvents="none"
       />
@@ -168,12 +175,7 @@ export const crop: CorrectionStep<"crop"> = {
   purpose: "keep a box, or what differs from the background",
   also: "trim, cut",
   group: "Frame",
-  figure: (step) =>
-    step.by === "content"
-      ? "to content"
-      : step.box
-        ? `${Math.round(step.box.wide)} × ${Math.round(step.box.tall)} px`
-        : "",
+  figure: (step) => (step.by === "content" ? "to content" : step.box ? `${Math.round(step.box.wide)} × ${Math.round(step.box.tall)} px` : ""),
   fresh: ({ piece: { picture } }) => ({ box: { x: 0, y: 0, wide: picture.cols, tall: picture.rows } }),
   Editor: CropEditor,
   Handles: CropHandles,

@@ -95,7 +95,19 @@ function CurveEditor({ step, set, recipe, index }: Editing<"curve">) {
           </li>
         ))}
       </ol>
-      <Button size="sm" variant="plain" onClick={() => set({ points: [[0, 0], [0.5, 0.5], [1, 1]] })}>
+      <Button
+        size="sm"
+        variant="plain"
+        onClick={() =>
+          set({
+            points: [
+              [0, 0],
+              [0.5, 0.5],
+              [1, 1],
+            ],
+          })
+        }
+      >
         Straight again
       </Button>
     </>

@@ -34,7 +34,14 @@ function ExtendEditor({ step, set }: Editing<"extend">) {
             onChange={(value, r) => set({ left: value, right: value, top: value, bottom: value }, r)}
           />
           {SIDES.map((side) => (
-            <LengthField key={side} label={side[0].toUpperCase() + side.slice(1)} value={step[side]} range={[0, 500]} step={0.5} onChange={(value, r) => set({ [side]: value }, r)} />
+            <LengthField
+              key={side}
+              label={side[0].toUpperCase() + side.slice(1)}
+              value={step[side]}
+              range={[0, 500]}
+              step={0.5}
+              onChange={(value, r) => set({ [side]: value }, r)}
+            />
           ))}
         </>
       )}

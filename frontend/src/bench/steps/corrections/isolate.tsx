@@ -44,24 +44,43 @@ function IsolateEditor({ step, set }: Editing<"isolate">) {
         </>
       ) : (
         <>
-          <Tools options={[["box", "box"], ["keep", "keep"], ["drop", "drop"]]} />
+          <Tools
+            options={[
+              ["box", "box"],
+              ["keep", "keep"],
+              ["drop", "drop"],
+            ]}
+          />
           <p className="field-help">
             {step.box || strokes
               ? "Draw over what was missed (keep) or taken wrongly (drop)."
               : "Draw a box around the subject, then strokes on it and beside it."}
           </p>
           <BrushWidth />
-          <Strokes
-            count={strokes}
-            undo={() => set(step.drop.length ? { drop: step.drop.slice(0, -1) } : { keep: step.keep.slice(0, -1) })}
-          />
+          <Strokes count={strokes} undo={() => set(step.drop.length ? { drop: step.drop.slice(0, -1) } : { keep: step.keep.slice(0, -1) })} />
         </>
       )}
       <Switch label="Soft, clean edge" value={step.soften} onChange={(soften) => set({ soften })} />
       <LengthField label="Grow" value={step.grow} range={[-5, 5]} step={0.05} slider help="Below 0 shrinks." onChange={(grow, r) => set({ grow }, r)} />
       <LengthField label="Feather" value={step.feather} range={[0, 5]} step={0.05} slider onChange={(feather, r) => set({ feather }, r)} />
-      <NumberField label="Fill holes to" unit="mm²" slider={false} value={step.fill_holes} range={[0, 1e6]} step={1} onChange={(fill_holes, r) => set({ fill_holes }, r)} />
-      <NumberField label="Drop islands to" unit="mm²" slider={false} value={step.drop_islands} range={[0, 1e6]} step={1} onChange={(drop_islands, r) => set({ drop_islands }, r)} />
+      <NumberField
+        label="Fill holes to"
+        unit="mm²"
+        slider={false}
+        value={step.fill_holes}
+        range={[0, 1e6]}
+        step={1}
+        onChange={(fill_holes, r) => set({ fill_holes }, r)}
+      />
+      <NumberField
+        label="Drop islands to"
+        unit="mm²"
+        slider={false}
+        value={step.drop_islands}
+        range={[0, 1e6]}
+        step={1}
+        onChange={(drop_islands, r) => set({ drop_islands }, r)}
+      />
       <Choice
         label="The rest becomes"
         value={step.dropped}

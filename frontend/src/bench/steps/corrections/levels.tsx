@@ -73,11 +73,30 @@ function LevelsEditor({ step, set, recipe, index }: Editing<"levels">) {
         </p>
       ) : (
         <>
-          <NumberField label="Black point" value={step.black} range={[0, Number((step.white - APART).toFixed(4))]} step={0.002} onChange={(value, r) => set({ black: value }, r)} />
-          <NumberField label="White point" value={step.white} range={[Number((step.black + APART).toFixed(4)), 1]} step={0.002} onChange={(value, r) => set({ white: value }, r)} />
+          <NumberField
+            label="Black point"
+            value={step.black}
+            range={[0, Number((step.white - APART).toFixed(4))]}
+            step={0.002}
+            onChange={(value, r) => set({ black: value }, r)}
+          />
+          <NumberField
+            label="White point"
+            value={step.white}
+            range={[Number((step.black + APART).toFixed(4)), 1]}
+            step={0.002}
+            onChange={(value, r) => set({ white: value }, r)}
+          />
         </>
       )}
-      <NumberField label="Mid-tone" value={step.middle} range={[0.2, 5]} step={0.05} help="Above 1 lightens what is between." onChange={(middle, r) => set({ middle }, r)} />
+      <NumberField
+        label="Mid-tone"
+        value={step.middle}
+        range={[0.2, 5]}
+        step={0.05}
+        help="Above 1 lightens what is between."
+        onChange={(middle, r) => set({ middle }, r)}
+      />
       {step.middle !== 1 && (
         <Button size="sm" variant="plain" onClick={() => set({ middle: 1 })}>
           Mid-tone to 1

@@ -18,7 +18,13 @@ function OverlayEditor({ step, set }: Editing<"overlay">) {
     <>
       <div className="field d-flex gap-2 align-items-center">
         <img className="overlay-thumb" src={`/api/pictures/${step.sha256}/view.png?longest=96`} alt="" />
-        <ChooseFile size="sm" variant="plain" label="Second picture file" accept="image/*" onFile={(file) => void addPicture(file).then(({ sha256, filename }) => set({ sha256, filename }), showError)}>
+        <ChooseFile
+          size="sm"
+          variant="plain"
+          label="Second picture file"
+          accept="image/*"
+          onFile={(file) => void addPicture(file).then(({ sha256, filename }) => set({ sha256, filename }), showError)}
+        >
           Choose a picture
         </ChooseFile>
       </div>
@@ -64,7 +70,16 @@ function OverlayEditor({ step, set }: Editing<"overlay">) {
         onChange={(mask) => set({ mask })}
       />
       <NumberField label="Turn" unit="°" value={step.degrees} range={[-180, 180]} step={1} onChange={(degrees, r) => set({ degrees }, r)} />
-      <NumberField label="Width" unit="px" slider={false} value={step.wide} range={[1, 1e6]} step={5} help="In pixels of the picture brought in. Or drag it in the picture." onChange={(wide, r) => set({ wide }, r)} />
+      <NumberField
+        label="Width"
+        unit="px"
+        slider={false}
+        value={step.wide}
+        range={[1, 1e6]}
+        step={5}
+        help="In pixels of the picture brought in. Or drag it in the picture."
+        onChange={(wide, r) => set({ wide }, r)}
+      />
       <NumberField label="Opacity" value={step.opacity} range={[0, 1]} step={0.02} onChange={(opacity, r) => set({ opacity }, r)} />
       <Switch label="Mirrored" value={step.mirrored} onChange={(mirrored) => set({ mirrored })} />
     </>
@@ -100,7 +115,18 @@ function OverlayFrame({ step, frame, change }: Handling<"overlay">) {
   };
   return (
     <g onPointerDownCapture={remember} onKeyDownCapture={remember}>
-      <circle role="button" aria-label="Second picture" className="grab" cx={centre[0]} cy={centre[1]} r={Math.max(14, reach * 0.92)} fill="transparent" stroke={COLOURS.madder} strokeDasharray="6 4" {...move} />
+      <circle
+        role="button"
+        aria-label="Second picture"
+        className="grab"
+        cx={centre[0]}
+        cy={centre[1]}
+        r={Math.max(14, reach * 0.92)}
+        fill="transparent"
+        stroke={COLOURS.madder}
+        strokeDasharray="6 4"
+        {...move}
+      />
       <line x1={centre[0]} y1={centre[1]} x2={grip[0]} y2={grip[1]} stroke={COLOURS.madder} pointerEvents="none" />
       <Grip spot={grip} label="Size and turn" frame={frame} onDrag={pull} />
     </g>

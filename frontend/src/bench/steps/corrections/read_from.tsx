@@ -14,14 +14,26 @@ const CHANNELS = [
 ] as const;
 
 const hex = (colour: readonly number[]) =>
-  `#${colour.map((v) => Math.round(v * 255).toString(16).padStart(2, "0")).join("")}`;
+  `#${colour
+    .map((v) =>
+      Math.round(v * 255)
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
 
 function ReadFromEditor({ step, set }: Editing<"read_from">) {
   return (
     <>
       <div className="field field-row">
         <label htmlFor="read-channel">Tone is</label>
-        <Form.Select id="read-channel" size="sm" className="w-auto" value={step.channel} onChange={(event) => set({ channel: event.target.value as typeof step.channel })}>
+        <Form.Select
+          id="read-channel"
+          size="sm"
+          className="w-auto"
+          value={step.channel}
+          onChange={(event) => set({ channel: event.target.value as typeof step.channel })}
+        >
           {CHANNELS.map(([key, name]) => (
             <option key={key} value={key}>
               {name}
@@ -56,9 +68,7 @@ function ReadFromEditor({ step, set }: Editing<"read_from">) {
           onChange={(transparent) => set({ transparent })}
         />
       )}
-      {step.transparent === "tone" && step.channel !== "alpha" && (
-        <ToneField label="Tone" value={step.tone} onChange={(tone, r) => set({ tone }, r)} />
-      )}
+      {step.transparent === "tone" && step.channel !== "alpha" && <ToneField label="Tone" value={step.tone} onChange={(tone, r) => set({ tone }, r)} />}
     </>
   );
 }

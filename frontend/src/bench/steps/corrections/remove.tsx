@@ -23,7 +23,16 @@ function RemoveEditor({ step, set }: Editing<"remove">) {
           setTool(fill === "copy" && !step.source && step.strokes.length ? "source" : "paint");
         }}
       />
-      <Tools options={step.fill === "copy" ? [["paint", "paint over it"], ["source", "choose the place"]] : [["paint", "paint over it"]]} />
+      <Tools
+        options={
+          step.fill === "copy"
+            ? [
+                ["paint", "paint over it"],
+                ["source", "choose the place"],
+              ]
+            : [["paint", "paint over it"]]
+        }
+      />
       <BrushWidth />
       <Strokes count={step.strokes.length} undo={() => set({ strokes: step.strokes.slice(0, -1) })} />
       {step.fill === "copy" && (

@@ -7,7 +7,14 @@ function ResizeEditor({ step, set, recipe, index }: Editing<"resize">) {
   const input = useInput(recipe, index);
   return (
     <>
-      <NumberField label="Pixels across" slider={false} value={step.cols} range={[2, 30000]} step={1} onChange={(cols, r) => set({ cols: Math.round(cols) }, r)} />
+      <NumberField
+        label="Pixels across"
+        slider={false}
+        value={step.cols}
+        range={[2, 30000]}
+        step={1}
+        onChange={(cols, r) => set({ cols: Math.round(cols) }, r)}
+      />
       <NumberField
         label="Pixels down"
         slider={false}

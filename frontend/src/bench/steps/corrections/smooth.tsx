@@ -19,7 +19,14 @@ function SmoothEditor({ step, set }: Editing<"smooth">) {
       />
       <LengthField label="Radius" value={step.radius} range={[0, 5]} step={0.05} slider onChange={(radius, r) => set({ radius }, r)} />
       {step.method === "edge_keeping" && (
-        <NumberField label="Keep steps above" value={step.keep} range={[0.01, 0.6]} step={0.01} help="A step in tone larger than this stays sharp." onChange={(keep, r) => set({ keep }, r)} />
+        <NumberField
+          label="Keep steps above"
+          value={step.keep}
+          range={[0.01, 0.6]}
+          step={0.01}
+          help="A step in tone larger than this stays sharp."
+          onChange={(keep, r) => set({ keep }, r)}
+        />
       )}
     </>
   );

@@ -7,7 +7,15 @@ function TileEditor({ step, set }: Editing<"tile">) {
   const { repeated, setRepeated } = usePieceStore();
   return (
     <>
-      <NumberField label="Blended" unit="%" value={step.overlap * 100} range={[1, 45]} step={1} help="Share of each side over which opposite edges are blended." onChange={(value, r) => set({ overlap: value / 100 }, r)} />
+      <NumberField
+        label="Blended"
+        unit="%"
+        value={step.overlap * 100}
+        range={[1, 45]}
+        step={1}
+        help="Share of each side over which opposite edges are blended."
+        onChange={(value, r) => set({ overlap: value / 100 }, r)}
+      />
       <button type="button" className="chip" aria-pressed={repeated} onClick={() => setRepeated(!repeated)}>
         see it 3 × 3
       </button>

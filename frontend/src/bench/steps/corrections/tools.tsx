@@ -20,7 +20,16 @@ export function Tools({ options }: { options: [string, string][] }) {
 export function BrushWidth() {
   const { brush, setBrush } = usePieceStore();
   return (
-    <LengthField label="Brush width" value={{ mm: brush }} range={[0.2, 40]} limits={[0.1, 200]} step={0.2} slider help="Comma and full stop make it smaller and larger. Shift draws straight lines." onChange={(value) => setBrush(Math.min(200, Math.max(0.1, value.mm)))} />
+    <LengthField
+      label="Brush width"
+      value={{ mm: brush }}
+      range={[0.2, 40]}
+      limits={[0.1, 200]}
+      step={0.2}
+      slider
+      help="Comma and full stop make it smaller and larger. Shift draws straight lines."
+      onChange={(value) => setBrush(Math.min(200, Math.max(0.1, value.mm)))}
+    />
   );
 }
 

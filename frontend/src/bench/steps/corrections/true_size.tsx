@@ -63,8 +63,7 @@ function TrueSizeEditor({ step, set, recipe, index }: Editing<"true_size">) {
 function Measure({ step, frame, change }: Handling<"true_size">) {
   const first = step.first && fromPlace(frame, step.first);
   const second = step.second && fromPlace(frame, step.second);
-  const move = (which: "first" | "second") => (spot: Spot, _: Spot, resting: boolean) =>
-    change({ [which]: toPlace(frame, spot) }, resting);
+  const move = (which: "first" | "second") => (spot: Spot, _: Spot, resting: boolean) => change({ [which]: toPlace(frame, spot) }, resting);
   if (step.measure !== "between") return null;
   return (
     <g>

@@ -29,9 +29,7 @@ function TurnEditor({ step, set }: Editing<"turn">) {
           onChange={(corners) => set({ corners })}
         />
       )}
-      {step.degrees !== 0 && step.corners === "fill" && (
-        <ToneField label="Corner tone" value={step.tone} onChange={(tone, r) => set({ tone }, r)} />
-      )}
+      {step.degrees !== 0 && step.corners === "fill" && <ToneField label="Corner tone" value={step.tone} onChange={(tone, r) => set({ tone }, r)} />}
     </>
   );
 }

@@ -30,7 +30,9 @@ export function Fading({ step, set }: Props) {
         onChange={(fade_to) => set({ fade_to })}
       />
       {step.fade_to === "brush" && <FadeBrush step={step} set={set} />}
-      {step.fade_to !== "none" && <LengthField label="Over" value={step.fade} range={[0.5, 50]} limits={[0.1, 5000]} step={0.5} slider onChange={(fade, r) => set({ fade }, r)} />}
+      {step.fade_to !== "none" && (
+        <LengthField label="Over" value={step.fade} range={[0.5, 50]} limits={[0.1, 5000]} step={0.5} slider onChange={(fade, r) => set({ fade }, r)} />
+      )}
     </>
   );
 }
@@ -49,7 +51,9 @@ function FadeBrush({ step, set }: Props) {
           </Button>
         )}
       </div>
-      <p className="field-help">What is drawn over goes down to nothing and stays with the decoration; {count === 1 ? "1 stroke" : `${count} strokes`} so far.</p>
+      <p className="field-help">
+        What is drawn over goes down to nothing and stays with the decoration; {count === 1 ? "1 stroke" : `${count} strokes`} so far.
+      </p>
       <LengthField label="Brush" value={dab.size} range={[1, 40]} limits={[0.2, 200]} step={0.5} slider onChange={(size) => setDab({ size })} />
     </>
   );

@@ -54,9 +54,33 @@ export function PlaceNumbers({ step, recipe, figures, set }: Props) {
           onChange={(turned, r) => put([x + away * Math.sin((turned * Math.PI) / 180), y - away * Math.cos((turned * Math.PI) / 180), step.at[2]], r)}
         />
       )}
-      <NumberField label="Above its lowest" unit="mm" value={tidy(step.at[2] - low[2])} range={[-1000, 5000]} step={0.5} slider={false} onChange={(z, r) => put([step.at[0], step.at[1], low[2] + z], r)} />
-      <NumberField label="From its left" unit="mm" value={tidy(step.at[0] - low[0])} range={[-1000, 5000]} step={0.5} slider={false} onChange={(u, r) => put([low[0] + u, step.at[1], step.at[2]], r)} />
-      <NumberField label="From its front" unit="mm" value={tidy(step.at[1] - low[1])} range={[-1000, 5000]} step={0.5} slider={false} onChange={(v, r) => put([step.at[0], low[1] + v, step.at[2]], r)} />
+      <NumberField
+        label="Above its lowest"
+        unit="mm"
+        value={tidy(step.at[2] - low[2])}
+        range={[-1000, 5000]}
+        step={0.5}
+        slider={false}
+        onChange={(z, r) => put([step.at[0], step.at[1], low[2] + z], r)}
+      />
+      <NumberField
+        label="From its left"
+        unit="mm"
+        value={tidy(step.at[0] - low[0])}
+        range={[-1000, 5000]}
+        step={0.5}
+        slider={false}
+        onChange={(u, r) => put([low[0] + u, step.at[1], step.at[2]], r)}
+      />
+      <NumberField
+        label="From its front"
+        unit="mm"
+        value={tidy(step.at[1] - low[1])}
+        range={[-1000, 5000]}
+        step={0.5}
+        slider={false}
+        onChange={(v, r) => put([step.at[0], low[1] + v, step.at[2]], r)}
+      />
     </>
   );
 }

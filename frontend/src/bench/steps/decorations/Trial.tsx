@@ -69,7 +69,10 @@ function TrialSheet({ step, recipe, name, onClose }: Props & { onClose: () => vo
         <Modal.Title as="h2">Strength trial</Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <p className="field-help">The same decoration in several strengths: beside each other on the bench, to choose from; or as a test plate with the values engraved, a piece of its own.</p>
+        <p className="field-help">
+          The same decoration in several strengths: beside each other on the bench, to choose from; or as a test plate with the values engraved, a piece of its
+          own.
+        </p>
         <Choice
           label="What is tried"
           value={over}

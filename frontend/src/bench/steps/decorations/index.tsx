@@ -135,9 +135,11 @@ function ArtFields({ step, set, figures }: Editing) {
     }, showError);
   const ground = picture?.corrections.find(({ kind, name }) => kind === "isolate" && name === GROUND);
   const leaveOut = (enabled: boolean) =>
-    picture && set({ art: { ...step.art, picture: { ...picture, corrections: picture.corrections.map((one) => (one.id === ground?.id ? { ...one, enabled } : one)) } } });
+    picture &&
+    set({ art: { ...step.art, picture: { ...picture, corrections: picture.corrections.map((one) => (one.id === ground?.id ? { ...one, enabled } : one)) } } });
   const words = tones ? undefined : highest(step);
-  const write = (part: Partial<Text>, resting?: boolean) => set({ art: { ...step.art, build_up: step.art.build_up.map((one) => (one.id === words?.id ? ({ ...one, ...part } as Entry) : one)) } }, resting);
+  const write = (part: Partial<Text>, resting?: boolean) =>
+    set({ art: { ...step.art, build_up: step.art.build_up.map((one) => (one.id === words?.id ? ({ ...one, ...part } as Entry) : one)) } }, resting);
   return (
     <>
       <div className="field d-flex gap-2 align-items-center flex-wrap">
@@ -157,7 +159,15 @@ function ArtFields({ step, set, figures }: Editing) {
         <>
           <TextField label="Words" rows={2} maxLength={500} value={words.text} onChange={(text, r) => write({ text }, r)} />
           <SelectField label="Typeface" value={words.face} options={FACES} onChange={(face) => write({ face }, true)} />
-          <LengthField label="Capital height" value={words.capital} range={[1, 40]} limits={[0.05, 5000]} step={0.5} slider onChange={(capital, r) => write({ capital }, r)} />
+          <LengthField
+            label="Capital height"
+            value={words.capital}
+            range={[1, 40]}
+            limits={[0.05, 5000]}
+            step={0.5}
+            slider
+            onChange={(capital, r) => write({ capital }, r)}
+          />
         </>
       )}
       {ground && <Switch label="Its plain ground is left out" value={ground.enabled} onChange={leaveOut} />}
@@ -173,7 +183,9 @@ function ArtFields({ step, set, figures }: Editing) {
           onChange={(side, r) => set({ art: { ...step.art, picture: { ...picture, side } } }, r)}
         />
       )}
-      {(!tones || step.times !== 1) && <NumberField label="Times as large" value={step.times} range={[0.001, 1000]} step={0.05} slider={false} onChange={(times, r) => set({ times }, r)} />}
+      {(!tones || step.times !== 1) && (
+        <NumberField label="Times as large" value={step.times} range={[0.001, 1000]} step={0.05} slider={false} onChange={(times, r) => set({ times }, r)} />
+      )}
     </>
   );
 }
@@ -193,7 +205,12 @@ function DepthFields({ step, set, recipe }: Editing) {
           limits={[0.01, 500]}
           step={0.1}
           slider
-          onChange={(depth, r) => set(withTones(step, { depth, ...(tones.mapping === "plateaus" ? { pins: tones.pins.map((pin) => (pin.mm ? { ...pin, mm: depth } : pin)) } : {}) }), r)}
+          onChange={(depth, r) =>
+            set(
+              withTones(step, { depth, ...(tones.mapping === "plateaus" ? { pins: tones.pins.map((pin) => (pin.mm ? { ...pin, mm: depth } : pin)) } : {}) }),
+              r,
+            )
+          }
         />
       )}
       {entry && "height" in entry && (
@@ -205,7 +222,9 @@ function DepthFields({ step, set, recipe }: Editing) {
           limits={[-500, 500]}
           step={0.1}
           slider
-          onChange={(height, r) => set({ art: { ...step.art, build_up: step.art.build_up.map((one) => (one.id === entry.id ? ({ ...one, height } as Entry) : one)) } }, r)}
+          onChange={(height, r) =>
+            set({ art: { ...step.art, build_up: step.art.build_up.map((one) => (one.id === entry.id ? ({ ...one, height } as Entry) : one)) } }, r)
+          }
         />
       )}
       {tones && (
@@ -221,7 +240,13 @@ function DepthFields({ step, set, recipe }: Editing) {
             onChange={(how) => set(withTones(step, how === "flat" ? shapeUpTo(0.5, tones.depth) : { mapping: "straight", pins: [] }))}
           />
           {tones.mapping === "plateaus" ? (
-            <NumberField label="Dark up to" value={thresholdOf(tones)} range={[0.02, 0.98]} step={0.01} onChange={(tone, r) => set(withTones(step, shapeUpTo(tone, tones.depth)), r)} />
+            <NumberField
+              label="Dark up to"
+              value={thresholdOf(tones)}
+              range={[0.02, 0.98]}
+              step={0.01}
+              onChange={(tone, r) => set(withTones(step, shapeUpTo(tone, tones.depth)), r)}
+            />
           ) : (
             <Choice
               label="Stands high"
@@ -247,12 +272,40 @@ function DepthFields({ step, set, recipe }: Editing) {
         />
       )}
       {step.does !== "colour" && step.does !== "through" && (
-        <LengthField label="Rounded at its foot" help="Where its walls meet the surface." value={step.fillet} range={[0, 2]} limits={[0, 100]} step={0.1} onChange={(fillet, r) => set({ fillet }, r)} />
+        <LengthField
+          label="Rounded at its foot"
+          help="Where its walls meet the surface."
+          value={step.fillet}
+          range={[0, 2]}
+          limits={[0, 100]}
+          step={0.1}
+          onChange={(fillet, r) => set({ fillet }, r)}
+        />
       )}
       {["raise", "sink", "both"].includes(step.does) && <Parts step={step} recipe={recipe} depthMm={depthOf(step)} set={set} />}
       <Fading step={step} set={set} />
-      {step.does === "inlay" && <LengthField label="Clearance" help="All around it in its pocket." value={step.clearance} range={[0, 1]} limits={[0, 5]} step={0.05} onChange={(clearance, r) => set({ clearance }, r)} />}
-      <LengthField label="Held below" help={step.does === "inlay" ? "How deep its pocket is." : "How deep what is raised reaches into the body, or how far what is sunk is cut free above it."} value={step.art.backing} range={[0.1, 2]} limits={[0.05, 100]} step={0.1} onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)} />
+      {step.does === "inlay" && (
+        <LengthField
+          label="Clearance"
+          help="All around it in its pocket."
+          value={step.clearance}
+          range={[0, 1]}
+          limits={[0, 5]}
+          step={0.05}
+          onChange={(clearance, r) => set({ clearance }, r)}
+        />
+      )}
+      <LengthField
+        label="Held below"
+        help={
+          step.does === "inlay" ? "How deep its pocket is." : "How deep what is raised reaches into the body, or how far what is sunk is cut free above it."
+        }
+        value={step.art.backing}
+        range={[0.1, 2]}
+        limits={[0.05, 100]}
+        step={0.1}
+        onChange={(backing, r) => set({ art: { ...step.art, backing } }, r)}
+      />
       <Switch label="Left for right" value={step.art.mirror} onChange={(mirror) => set({ art: { ...step.art, mirror } })} />
     </>
   );
@@ -269,7 +322,13 @@ function PlaceFields(props: Editing) {
   const side = step.art.picture?.along === "wide" && tonesOf(step) ? step.art.picture.side.mm * step.times : undefined;
   return (
     <>
-      <PointButton name="Place it on the piece" how="Point or drag on the piece." disabled={!here} on={on} onChange={(now) => pick(now ? step.id : undefined)} />
+      <PointButton
+        name="Place it on the piece"
+        how="Point or drag on the piece."
+        disabled={!here}
+        on={on}
+        onChange={(now) => pick(now ? step.id : undefined)}
+      />
       {!here && <p className="field-help">Possible while no finish step moves the piece.</p>}
       {on && (
         <>
@@ -356,19 +415,60 @@ function RepeatFields({ step, set }: Editing) {
         />
       )}
       {step.layout !== "mirror" && (
-        <NumberField label={step.layout === "rows" ? "In a row" : "How often"} help={step.layout === "around" ? "Evenly around an axis through the middle of the body." : undefined} value={step.repeat} range={[1, 120]} step={1} slider={false} onChange={(repeat, r) => set({ repeat: Math.round(repeat) }, r)} />
+        <NumberField
+          label={step.layout === "rows" ? "In a row" : "How often"}
+          help={step.layout === "around" ? "Evenly around an axis through the middle of the body." : undefined}
+          value={step.repeat}
+          range={[1, 120]}
+          step={1}
+          slider={false}
+          onChange={(repeat, r) => set({ repeat: Math.round(repeat) }, r)}
+        />
       )}
       {step.layout === "rows" && (
         <>
           <NumberField label="Rows" value={step.rows} range={[1, 40]} step={1} slider={false} onChange={(rows, r) => set({ rows: Math.round(rows) }, r)} />
-          {step.repeat > 1 && <LengthField label="Apart" help="From the middle of one to that of the next, along the surface." value={step.gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(gap, r) => set({ gap }, r)} />}
-          {step.rows > 1 && <LengthField label="Rows apart" value={step.row_gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(row_gap, r) => set({ row_gap }, r)} />}
+          {step.repeat > 1 && (
+            <LengthField
+              label="Apart"
+              help="From the middle of one to that of the next, along the surface."
+              value={step.gap}
+              range={[1, 100]}
+              limits={[0.1, 5000]}
+              step={0.5}
+              slider
+              onChange={(gap, r) => set({ gap }, r)}
+            />
+          )}
+          {step.rows > 1 && (
+            <LengthField
+              label="Rows apart"
+              value={step.row_gap}
+              range={[1, 100]}
+              limits={[0.1, 5000]}
+              step={0.5}
+              slider
+              onChange={(row_gap, r) => set({ row_gap }, r)}
+            />
+          )}
         </>
       )}
-      {step.layout === "along" && step.repeat > 1 && <LengthField label="Apart" help="Where the line has ends; around a closed one they lie evenly." value={step.gap} range={[1, 100]} limits={[0.1, 5000]} step={0.5} slider onChange={(gap, r) => set({ gap }, r)} />}
-      {step.lie !== "axis" && ((step.layout === "along" && step.line === "level") || (step.layout === "around" && step.repeat > 1) || step.layout === "mirror") && (
-        <Choice label={step.layout === "mirror" ? "Across" : "Around"} value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} />
+      {step.layout === "along" && step.repeat > 1 && (
+        <LengthField
+          label="Apart"
+          help="Where the line has ends; around a closed one they lie evenly."
+          value={step.gap}
+          range={[1, 100]}
+          limits={[0.1, 5000]}
+          step={0.5}
+          slider
+          onChange={(gap, r) => set({ gap }, r)}
+        />
       )}
+      {step.lie !== "axis" &&
+        ((step.layout === "along" && step.line === "level") || (step.layout === "around" && step.repeat > 1) || step.layout === "mirror") && (
+          <Choice label={step.layout === "mirror" ? "Across" : "Around"} value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} />
+        )}
     </>
   );
 }

@@ -6,7 +6,9 @@ export type Part = Decoration["parts"][number];
 
 /** Which spots of its art lie at places of the piece, and how large it is. */
 export const spotsAt = (recipe: Recipe, decorationId: string, places: Place[]) =>
-  takeAs<{ spots: (Part["spot"] | null)[]; size_mm: [number, number] }>(api.POST("/api/decorations/spots", { body: { recipe, decoration_id: decorationId, places } }));
+  takeAs<{ spots: (Part["spot"] | null)[]; size_mm: [number, number] }>(
+    api.POST("/api/decorations/spots", { body: { recipe, decoration_id: decorationId, places } }),
+  );
 
 /** A stroke over the piece as one over the art; none where it went beside it. */
 export async function strokeOver(recipe: Recipe, step: Decoration, places: Place[], wideMm: number): Promise<FadeStroke | undefined> {

@@ -41,7 +41,16 @@ function TextureEditor(props: Editing) {
           onClose={() => setMaking(false)}
         />
       )}
-      <LengthField label="Tile" help="How wide one of it is." value={step.tile} range={[2, 60]} limits={[0.5, 5000]} step={0.5} slider onChange={(tile, r) => set({ tile }, r)} />
+      <LengthField
+        label="Tile"
+        help="How wide one of it is."
+        value={step.tile}
+        range={[2, 60]}
+        limits={[0.5, 5000]}
+        step={0.5}
+        slider
+        onChange={(tile, r) => set({ tile }, r)}
+      />
       <LengthField label="Depth" value={step.depth} range={[0.1, 3]} limits={[0.01, 500]} step={0.1} slider onChange={(depth, r) => set({ depth }, r)} />
       <Choice
         label="It"
@@ -72,9 +81,21 @@ function TextureEditor(props: Editing) {
         help={step.lie === "sides" ? "As seen from six sides, blended where the surface turns." : "As often around as fits whole."}
         onChange={(lie) => set({ lie })}
       />
-      {step.lie === "axis" ? <Choice label="Axis" value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} /> : <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />}
+      {step.lie === "axis" ? (
+        <Choice label="Axis" value={step.axis} options={AXIS_CHOICES} onChange={(axis) => set({ axis })} />
+      ) : (
+        <NumberField label="Turn" unit="°" value={step.turn} range={[-180, 180]} step={1} onChange={(turn, r) => set({ turn }, r)} />
+      )}
       <Region {...props} />
-      <LengthField label="Finest triangles" help={step.detail ? undefined : "An 80th of the tile, where it needs them."} value={step.detail ?? { mm: step.tile.mm / 80, text: null }} range={[0.05, 2]} limits={[0.02, 50]} step={0.05} onChange={(detail, r) => set({ detail }, r)} />
+      <LengthField
+        label="Finest triangles"
+        help={step.detail ? undefined : "An 80th of the tile, where it needs them."}
+        value={step.detail ?? { mm: step.tile.mm / 80, text: null }}
+        range={[0.05, 2]}
+        limits={[0.02, 50]}
+        step={0.05}
+        onChange={(detail, r) => set({ detail }, r)}
+      />
     </>
   );
 }
@@ -99,7 +120,9 @@ function Region({ step, set, figures }: Editing) {
             name="Choose a face"
             how="Point at a face of the piece."
             on={on}
-            onChange={(now) => pick(now ? step.id : undefined, ({ normal }) => set({ facing: normal.map((side) => Number(side.toFixed(4))) as [number, number, number] }))}
+            onChange={(now) =>
+              pick(now ? step.id : undefined, ({ normal }) => set({ facing: normal.map((side) => Number(side.toFixed(4))) as [number, number, number] }))
+            }
           />
           <NumberField label="Up to so far aside" unit="°" value={step.aside} range={[1, 180]} step={1} onChange={(aside, r) => set({ aside }, r)} />
         </>
@@ -107,7 +130,15 @@ function Region({ step, set, figures }: Editing) {
       {step.where === "beyond" && (
         <>
           <Choice label="Across" value={step.beyond_axis} options={AXIS_CHOICES} onChange={(beyond_axis) => set({ beyond_axis })} />
-          <LengthField label="At" value={step.beyond} range={[Math.floor(low), Math.ceil(low + long)]} limits={[-100_000, 100_000]} step={0.5} slider onChange={(beyond, r) => set({ beyond }, r)} />
+          <LengthField
+            label="At"
+            value={step.beyond}
+            range={[Math.floor(low), Math.ceil(low + long)]}
+            limits={[-100_000, 100_000]}
+            step={0.5}
+            slider
+            onChange={(beyond, r) => set({ beyond }, r)}
+          />
           <Choice
             label="What lies"
             value={step.keep}
@@ -131,7 +162,17 @@ function Region({ step, set, figures }: Editing) {
           )}
         </>
       )}
-      {step.where !== "all" && <LengthField label="Fades over" help="Towards the border of where it is." value={step.fade} range={[0, 10]} limits={[0, 500]} step={0.1} onChange={(fade, r) => set({ fade }, r)} />}
+      {step.where !== "all" && (
+        <LengthField
+          label="Fades over"
+          help="Towards the border of where it is."
+          value={step.fade}
+          range={[0, 10]}
+          limits={[0, 500]}
+          step={0.1}
+          onChange={(fade, r) => set({ fade }, r)}
+        />
+      )}
     </>
   );
 }

@@ -36,7 +36,14 @@ export function OutlinedFields({ step, set }: Props) {
           <Switch label="Both ways, as a band" value={step.band} onChange={(band) => set({ band })} />
         </>
       )}
-      <LengthField label="Nothing thinner than" help="0 leaves it; 2 lines print safely. Only what is thinner is thickened." value={step.least} range={[0, 5]} step={0.1} onChange={(least, r) => set({ least }, r)} />
+      <LengthField
+        label="Nothing thinner than"
+        help="0 leaves it; 2 lines print safely. Only what is thinner is thickened."
+        value={step.least}
+        range={[0, 5]}
+        step={0.1}
+        onChange={(least, r) => set({ least }, r)}
+      />
       {step.rule !== "cut" && !step.wall && (
         <Choice
           label="Edge below"
@@ -51,9 +58,19 @@ export function OutlinedFields({ step, set }: Props) {
         />
       )}
       {step.rule !== "cut" && !step.wall && step.below.kind !== "sharp" && (
-        <LengthField label="Its reach" value={step.below.reach} range={[0.1, 3]} step={0.1} onChange={(reach, r) => set({ below: { ...step.below, reach } }, r)} />
+        <LengthField
+          label="Its reach"
+          value={step.below.reach}
+          range={[0.1, 3]}
+          step={0.1}
+          onChange={(reach, r) => set({ below: { ...step.below, reach } }, r)}
+        />
       )}
-      {step.rule === "cut" ? <BridgeFields bridges={step.bridges ?? null} set={(bridges, r) => set({ bridges }, r)} /> : <WallFields wall={step.wall ?? null} set={set} />}
+      {step.rule === "cut" ? (
+        <BridgeFields bridges={step.bridges ?? null} set={(bridges, r) => set({ bridges }, r)} />
+      ) : (
+        <WallFields wall={step.wall ?? null} set={set} />
+      )}
     </>
   );
 }
@@ -64,7 +81,13 @@ function BridgeFields({ bridges, set }: { bridges: Bridges | null; set: (bridges
       <Switch label="Bridges hold what would fall out" value={bridges !== null} onChange={(on) => set(on ? FRESH.bridges : null)} />
       {bridges && (
         <div className="two-fields">
-          <NumberField label="To each part" value={bridges.count} range={[1, 12]} step={1} onChange={(count, r) => set({ ...bridges, count: Math.round(count) }, r)} />
+          <NumberField
+            label="To each part"
+            value={bridges.count}
+            range={[1, 12]}
+            step={1}
+            onChange={(count, r) => set({ ...bridges, count: Math.round(count) }, r)}
+          />
           <LengthField label="Wide" value={bridges.wide} range={[0.4, 10]} step={0.1} onChange={(wide, r) => set({ ...bridges, wide }, r)} />
         </div>
       )}
@@ -90,19 +113,50 @@ function WallFields({ wall, set }: { wall: Wall | null; set: Props["set"] }) {
               <LengthField label="Blade" value={wall.blade} range={[0.2, 5]} step={0.1} onChange={(blade, r) => part({ blade }, r)} />
             </>,
           )}
-          <LengthField label="It thins over the last" value={wall.blade_high} range={[0.5, 20]} step={0.5} onChange={(blade_high, r) => part({ blade_high }, r)} />
+          <LengthField
+            label="It thins over the last"
+            value={wall.blade_high}
+            range={[0.5, 20]}
+            step={0.5}
+            onChange={(blade_high, r) => part({ blade_high }, r)}
+          />
           {pair(
             <>
               <LengthField label="Rim" help="Outside the outline." value={wall.rim} range={[0.5, 20]} step={0.5} onChange={(rim, r) => part({ rim }, r)} />
               <LengthField label="Rim, thick" value={wall.rim_thick} range={[0.4, 10]} step={0.2} onChange={(rim_thick, r) => part({ rim_thick }, r)} />
             </>,
           )}
-          <Switch label="Ridges along the holes" value={wall.details !== null && wall.details !== undefined} onChange={(on) => part({ details: on ? { mm: 5, text: null } : null })} />
-          {wall.details && <LengthField label="They end below the blade by" value={wall.details} range={[0, 12]} step={0.5} onChange={(details, r) => part({ details: { text: null, ...details } }, r)} />}
+          <Switch
+            label="Ridges along the holes"
+            value={wall.details !== null && wall.details !== undefined}
+            onChange={(on) => part({ details: on ? { mm: 5, text: null } : null })}
+          />
+          {wall.details && (
+            <LengthField
+              label="They end below the blade by"
+              value={wall.details}
+              range={[0, 12]}
+              step={0.5}
+              onChange={(details, r) => part({ details: { text: null, ...details } }, r)}
+            />
+          )}
           {pair(
             <>
-              <LengthField label="Gap between walls" help="Narrower ones are filled." value={wall.gap} range={[0, 5]} step={0.1} onChange={(gap, r) => part({ gap }, r)} />
-              <LengthField label="Clearance of its stamp" value={wall.clearance} range={[0.05, 2]} step={0.05} onChange={(clearance, r) => part({ clearance }, r)} />
+              <LengthField
+                label="Gap between walls"
+                help="Narrower ones are filled."
+                value={wall.gap}
+                range={[0, 5]}
+                step={0.1}
+                onChange={(gap, r) => part({ gap }, r)}
+              />
+              <LengthField
+                label="Clearance of its stamp"
+                value={wall.clearance}
+                range={[0.05, 2]}
+                step={0.05}
+                onChange={(clearance, r) => part({ clearance }, r)}
+              />
             </>,
           )}
         </>

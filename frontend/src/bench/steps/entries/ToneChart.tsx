@@ -98,13 +98,7 @@ export function ToneChart({ recipe, set }: Props) {
             <stop offset="1" stopColor={COLOURS.white} />
           </linearGradient>
         </defs>
-        {input && (
-          <path
-            d={histogramPath(input.histogram, SPAN, TALL - FOOT - 8)}
-            transform={`translate(${LEFT} 8)`}
-            fill={COLOURS.shade}
-          />
-        )}
+        {input && <path d={histogramPath(input.histogram, SPAN, TALL - FOOT - 8)} transform={`translate(${LEFT} 8)`} fill={COLOURS.shade} />}
         {marks.map((height) => (
           <g key={height}>
             <line x1={LEFT} x2={LEFT + SPAN} y1={y(height)} y2={y(height)} stroke={COLOURS.line} strokeDasharray="2 4" />

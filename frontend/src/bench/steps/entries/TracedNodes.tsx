@@ -37,7 +37,16 @@ export function TracedNodes({ step, word, recipe, frame, change }: HandlesProps<
   const line = parts.parts
     .filter((part) => !part.left_out)
     .flatMap((part) => part.loops)
-    .map((loop) => `M${loop.map((share) => toScreen(frame, share).map((value) => value.toFixed(1)).join(" ")).join("L")}Z`)
+    .map(
+      (loop) =>
+        `M${loop
+          .map((share) =>
+            toScreen(frame, share)
+              .map((value) => value.toFixed(1))
+              .join(" "),
+          )
+          .join("L")}Z`,
+    )
     .join("");
   return (
     <g>
@@ -109,7 +118,15 @@ function NodeGrip({ node, number, parts, frame, trace, set }: GripProps) {
       }}
     >
       <circle cx={spot[0]} cy={spot[1]} r="8" fill="transparent" />
-      <circle className="grip-dot" cx={spot[0]} cy={spot[1]} r="3.5" fill={node.smooth ? COLOURS.white : COLOURS.madder} stroke={COLOURS.madder} strokeWidth="1.6" />
+      <circle
+        className="grip-dot"
+        cx={spot[0]}
+        cy={spot[1]}
+        r="3.5"
+        fill={node.smooth ? COLOURS.white : COLOURS.madder}
+        stroke={COLOURS.madder}
+        strokeWidth="1.6"
+      />
     </g>
   );
 }

@@ -112,7 +112,12 @@ function DrawingEditor({ step, set, edit }: Editing<"drawing">) {
         <fieldset className="field" aria-label="Groups and layers">
           <legend className="field-label">Groups and layers</legend>
           {layers.map(([name, lines]) => (
-            <Switch key={name} label={`${name || "no name"}, ${lines} ${lines === 1 ? "line" : "lines"}`} value={taken(name)} onChange={(on) => toggle(name, on)} />
+            <Switch
+              key={name}
+              label={`${name || "no name"}, ${lines} ${lines === 1 ? "line" : "lines"}`}
+              value={taken(name)}
+              onChange={(on) => toggle(name, on)}
+            />
           ))}
         </fieldset>
       )}

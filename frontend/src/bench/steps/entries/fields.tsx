@@ -51,7 +51,15 @@ export function PlaceFields({ entry, set, draggable = true, children }: Props<Pl
         <LengthField label="Right" value={entry.x} range={[-500, 500]} step={0.5} onChange={(x, r) => set({ x }, r)} />
         <LengthField label="Up" value={entry.y} range={[-500, 500]} step={0.5} onChange={(y, r) => set({ y }, r)} />
       </div>
-      <NumberField label="Turn" unit="°" value={entry.turn} range={[-180, 180]} step={1} help={`Place and turn count from the middle${draggable ? "; or drag it in the picture" : ""}.`} onChange={(turn, r) => set({ turn }, r)} />
+      <NumberField
+        label="Turn"
+        unit="°"
+        value={entry.turn}
+        range={[-180, 180]}
+        step={1}
+        help={`Place and turn count from the middle${draggable ? "; or drag it in the picture" : ""}.`}
+        onChange={(turn, r) => set({ turn }, r)}
+      />
     </JoinFields>
   );
 }

@@ -15,7 +15,16 @@ export const grips = <E extends Placed>(placing: Placing<E>) =>
   function EntryGrips({ step, word, recipe, resting, frame, change }: HandlesProps<E>) {
     const outlines = useOutlines(recipe, resting);
     if (!outlines?.loops.has(step.id) || !step.enabled) return null;
-    return <Box entry={step} placing={placing as unknown as Placing<Placed>} word={`place ${word}`} outlines={outlines} frame={frame} change={change as unknown as Change} />;
+    return (
+      <Box
+        entry={step}
+        placing={placing as unknown as Placing<Placed>}
+        word={`place ${word}`}
+        outlines={outlines}
+        frame={frame}
+        change={change as unknown as Change}
+      />
+    );
   };
 
 type Change = HandlesProps<Placed>["change"];
@@ -41,11 +50,15 @@ function Box({ entry, placing, word, outlines, frame, change }: Props) {
   });
   const low = [0, 1].map((i) => Math.min(...local.map((p) => p[i])) - 6);
   const high = [0, 1].map((i) => Math.max(...local.map((p) => p[i])) + 6);
-  const out = ([x, y]: Spot): Spot => [
-    centre[0] + x * Math.cos(turn) - y * Math.sin(turn),
-    centre[1] + x * Math.sin(turn) + y * Math.cos(turn),
-  ];
-  const corners = ([[low[0], low[1]], [high[0], low[1]], [high[0], high[1]], [low[0], high[1]]] as Spot[]).map(out);
+  const out = ([x, y]: Spot): Spot => [centre[0] + x * Math.cos(turn) - y * Math.sin(turn), centre[1] + x * Math.sin(turn) + y * Math.cos(turn)];
+  const corners = (
+    [
+      [low[0], low[1]],
+      [high[0], low[1]],
+      [high[0], high[1]],
+      [low[0], high[1]],
+    ] as Spot[]
+  ).map(out);
   const up = out([(low[0] + high[0]) / 2, low[1] - 22]);
   const top = out([(low[0] + high[0]) / 2, low[1]]);
 

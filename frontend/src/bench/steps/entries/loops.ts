@@ -8,8 +8,7 @@ const DEGREES = Math.PI / 180;
 type Size = (entry: Placed) => number;
 
 /** The middle of an entry on the screen. */
-export const middle = (entry: Placed, frame: Frame): Spot =>
-  toScreen(frame, [0.5 + entry.x.mm / frame.wideMm, 0.5 - entry.y.mm / frame.tallMm]);
+export const middle = (entry: Placed, frame: Frame): Spot => toScreen(frame, [0.5 + entry.x.mm / frame.wideMm, 0.5 - entry.y.mm / frame.tallMm]);
 
 /** Loops as the core laid them, moved along while a newer answer is under way. */
 export function loopsOnScreen(entry: Entry, outlines: Outlines, frame: Frame, size: Size | undefined): Spot[][] | undefined {

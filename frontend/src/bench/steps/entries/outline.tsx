@@ -31,13 +31,23 @@ export function OutlineFields({ shape, set }: { shape: Outline; set: (shape: Out
         onChange={(kind) => set({ ...FRESH.outlines[kind], wide: shape.wide } as Outline)}
       />
       <div className="two-fields">
-        <LengthField label={"tall" in shape ? (shape.kind === "line" ? "Length" : "Width") : "Diameter"} value={shape.wide} range={[0.1, 500]} step={0.5} onChange={(wide, r) => part({ wide }, r)} />
+        <LengthField
+          label={"tall" in shape ? (shape.kind === "line" ? "Length" : "Width") : "Diameter"}
+          value={shape.wide}
+          range={[0.1, 500]}
+          step={0.5}
+          onChange={(wide, r) => part({ wide }, r)}
+        />
         {"tall" in shape && (
-          <LengthField label={shape.kind === "line" ? "Thickness" : "Tall"} value={shape.tall} range={[0.1, 500]} step={shape.kind === "line" ? 0.1 : 0.5} onChange={(tall, r) => part({ tall }, r)} />
+          <LengthField
+            label={shape.kind === "line" ? "Thickness" : "Tall"}
+            value={shape.tall}
+            range={[0.1, 500]}
+            step={shape.kind === "line" ? 0.1 : 0.5}
+            onChange={(tall, r) => part({ tall }, r)}
+          />
         )}
-        {shape.kind === "ring" && (
-          <LengthField label="Band" value={shape.band} range={[0.1, 100]} step={0.1} onChange={(band, r) => part({ band }, r)} />
-        )}
+        {shape.kind === "ring" && <LengthField label="Band" value={shape.band} range={[0.1, 100]} step={0.1} onChange={(band, r) => part({ band }, r)} />}
       </div>
       {shape.kind === "rectangle" && (
         <LengthField label="Corner radius" value={shape.corner} range={[0, 50]} step={0.5} slider onChange={(corner, r) => part({ corner }, r)} />
@@ -48,7 +58,14 @@ export function OutlineFields({ shape, set }: { shape: Outline; set: (shape: Out
       {shape.kind === "star" && (
         <>
           <NumberField label="Points" value={shape.points} range={[3, 24]} step={1} onChange={(points, r) => part({ points: Math.round(points) }, r)} />
-          <NumberField label="Inner corners" value={shape.inner} range={[0.05, 0.98]} step={0.01} help="Share of the radius." onChange={(inner, r) => part({ inner }, r)} />
+          <NumberField
+            label="Inner corners"
+            value={shape.inner}
+            range={[0.05, 0.98]}
+            step={0.01}
+            help="Share of the radius."
+            onChange={(inner, r) => part({ inner }, r)}
+          />
         </>
       )}
     </>

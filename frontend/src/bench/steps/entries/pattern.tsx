@@ -25,7 +25,9 @@ function PatternEditor({ step, motifs, set }: Editing<"pattern">) {
             ["motif", "a motif"],
           ]}
           onChange={(kind) =>
-            set({ unit: (kind === "motif" ? { ...freshMotif(motifs[0].picture.sha256), wide: unit.wide } : { ...FRESH.outlines.star, wide: unit.wide }) as Unit })
+            set({
+              unit: (kind === "motif" ? { ...freshMotif(motifs[0].picture.sha256), wide: unit.wide } : { ...FRESH.outlines.star, wide: unit.wide }) as Unit,
+            })
           }
         />
       )}
@@ -41,9 +43,7 @@ function PatternEditor({ step, motifs, set }: Editing<"pattern">) {
           ["grid", "a grid"],
           ["ring", "a ring"],
         ]}
-        onChange={(kind) =>
-          set({ layout: FRESH.layouts[kind] })
-        }
+        onChange={(kind) => set({ layout: FRESH.layouts[kind] })}
       />
       {layout.kind === "grid" ? (
         <>

@@ -26,14 +26,14 @@ function PictureEditor({ recipe, edit }: Editing<"picture">) {
   const result = useInput(recipe, corrections.read(recipe).length);
   // From the state at the time: a typed length is understood a moment after it was typed.
   const change = (next: (now: Tones) => Partial<Tones>, label: string, resting: boolean) =>
-    edit(changeAt(tones, (now) => ({ ...now, ...next(now) })), label, resting);
-  const set = (part: Partial<Tones>, label: string, resting: boolean) => change(() => part, label, resting);
-  const setPin = (index: number, part: Partial<Pin>, resting: boolean) =>
-    change(
-      (now) => ({ pins: now.pins.map((pin, at) => (at === index ? { ...pin, ...part } : pin)) }),
-      "pinned height",
+    edit(
+      changeAt(tones, (now) => ({ ...now, ...next(now) })),
+      label,
       resting,
     );
+  const set = (part: Partial<Tones>, label: string, resting: boolean) => change(() => part, label, resting);
+  const setPin = (index: number, part: Partial<Pin>, resting: boolean) =>
+    change((now) => ({ pins: now.pins.map((pin, at) => (at === index ? { ...pin, ...part } : pin)) }), "pinned height", resting);
 
   async function recognise() {
     setLooking(true);
@@ -64,9 +64,9 @@ function PictureEditor({ recipe, edit }: Editing<"picture">) {
             ? "From the backing to the full depth in a straight line."
             : heights.mapping === "light"
               ? "As thick as the light of each tone asks: held before a lamp, it shows the photograph."
-            : heights.mapping === "chart"
-              ? "Exactly the typed height at each pinned tone, a smooth curve between."
-              : "Each tone its own flat height, or cut through; every spot takes the nearest."
+              : heights.mapping === "chart"
+                ? "Exactly the typed height at each pinned tone, a smooth curve between."
+                : "Each tone its own flat height, or cut through; every spot takes the nearest."
         }
         onChange={(mapping) => {
           const pins = heights.pins.length ? heights.pins : firstPins(heights);
@@ -103,12 +103,7 @@ function PictureEditor({ recipe, edit }: Editing<"picture">) {
       ) : (
         <>
           <div className="field d-flex gap-2 align-items-center flex-wrap">
-            <button
-              type="button"
-              className="chip"
-              aria-pressed={tool === "pin"}
-              onClick={() => setTool(tool === "pin" ? "none" : "pin")}
-            >
+            <button type="button" className="chip" aria-pressed={tool === "pin"} onClick={() => setTool(tool === "pin" ? "none" : "pin")}>
               pin a tone in the picture
             </button>
             {heights.mapping === "plateaus" && (
@@ -130,22 +125,14 @@ function PictureEditor({ recipe, edit }: Editing<"picture">) {
             slider
             onChange={(smooth, resting) => set({ smooth }, "smoothing", resting)}
           />
-          {heights.smooth.mm > 0 && (
-            <Switch
-              label="Keep edges"
-              value={heights.keep_edges}
-              onChange={(keep_edges) => set({ keep_edges }, "edges", true)}
-            />
-          )}
+          {heights.smooth.mm > 0 && <Switch label="Keep edges" value={heights.keep_edges} onChange={(keep_edges) => set({ keep_edges }, "edges", true)} />}
           <NumberField
             label="Squeeze large steps"
             help="For photographs and depth pictures: at 0.5 a large step is half as high; fine detail stays."
             value={heights.compression.strength}
             range={[0, 1]}
             step={0.05}
-            onChange={(strength, resting) =>
-              change((now) => ({ compression: { ...now.compression, strength } }), "relief compression", resting)
-            }
+            onChange={(strength, resting) => change((now) => ({ compression: { ...now.compression, strength } }), "relief compression", resting)}
           />
           {heights.compression.strength > 0 && (
             <NumberField
@@ -154,30 +141,18 @@ function PictureEditor({ recipe, edit }: Editing<"picture">) {
               value={heights.compression.detail}
               range={[0, 1]}
               step={0.05}
-              onChange={(detail, resting) =>
-                change((now) => ({ compression: { ...now.compression, detail } }), "relief detail", resting)
-              }
+              onChange={(detail, resting) => change((now) => ({ compression: { ...now.compression, detail } }), "relief detail", resting)}
             />
           )}
         </>
       ) : (
-        <ProfileFields
-          profile={heights.profile}
-          set={(profile, resting) => set({ profile }, "edge profile", resting)}
-        />
+        <ProfileFields profile={heights.profile} set={(profile, resting) => set({ profile }, "edge profile", resting)} />
       )}
       {result?.transparent && (
-        <Switch
-          label="Cut through what is dropped"
-          value={heights.cut_dropped}
-          onChange={(cut_dropped) => set({ cut_dropped }, "cut through", true)}
-        />
+        <Switch label="Cut through what is dropped" value={heights.cut_dropped} onChange={(cut_dropped) => set({ cut_dropped }, "cut through", true)} />
       )}
       {result?.transparent && heights.cut_dropped && heights.mapping !== "plateaus" && (
-        <ProfileFields
-          profile={heights.profile}
-          set={(profile, resting) => set({ profile }, "edge profile", resting)}
-        />
+        <ProfileFields profile={heights.profile} set={(profile, resting) => set({ profile }, "edge profile", resting)} />
       )}
     </>
   );
@@ -260,11 +235,7 @@ function Pins({ heights, setPin, set }: PinsProps) {
               )}
               <div className="pin-actions">
                 {heights.mapping === "plateaus" && (
-                  <button
-                    type="button"
-                    className="btn btn-sm btn-link"
-                    onClick={() => setPin(index, { mm: pin.mm === null ? { mm: 1 } : null }, true)}
-                  >
+                  <button type="button" className="btn btn-sm btn-link" onClick={() => setPin(index, { mm: pin.mm === null ? { mm: 1 } : null }, true)}>
                     {pin.mm === null ? "give it a height" : "cut through"}
                   </button>
                 )}

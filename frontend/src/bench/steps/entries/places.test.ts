@@ -13,7 +13,11 @@ test("shares of the picture are mm from its middle, up", () => {
 });
 
 test("the nearest place on a closed line is found on its last side too", () => {
-  const loop: [number, number][] = [[0, 0], [1, 0], [1, 1]];
+  const loop: [number, number][] = [
+    [0, 0],
+    [1, 0],
+    [1, 1],
+  ];
   const found = nearestOn([loop], [0.4, 0.6], SIZE);
   expect(found?.place[0]).toBeCloseTo(found?.place[1] ?? -1);
   expect(nearestOn([], [0.5, 0.5], SIZE)).toBeUndefined();

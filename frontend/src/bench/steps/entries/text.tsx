@@ -32,7 +32,14 @@ function TextEditor({ step, set }: Editing<"text">) {
         onChange={(align) => set({ align })}
       />
       <LengthField label="Letter spacing" value={step.spacing} range={[-2, 10]} step={0.1} onChange={(spacing, r) => set({ spacing }, r)} />
-      <LengthField label="Along an arc" value={step.arc} range={[-300, 300]} step={1} help="Radius; 0 is straight, below 0 it hangs." onChange={(arc, r) => set({ arc }, r)} />
+      <LengthField
+        label="Along an arc"
+        value={step.arc}
+        range={[-300, 300]}
+        step={1}
+        help="Radius; 0 is straight, below 0 it hangs."
+        onChange={(arc, r) => set({ arc }, r)}
+      />
       <OutlinedFields step={step} set={set as never} />
     </PlaceFields>
   );

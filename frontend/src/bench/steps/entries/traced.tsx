@@ -33,7 +33,14 @@ const OF = [
   ["kept", "what the picture keeps"],
   ["colour", "what has a colour"],
 ] as const;
-const hex = (colour: readonly number[]) => `#${colour.map((v) => Math.round(v * 255).toString(16).padStart(2, "0")).join("")}`;
+const hex = (colour: readonly number[]) =>
+  `#${colour
+    .map((v) =>
+      Math.round(v * 255)
+        .toString(16)
+        .padStart(2, "0"),
+    )
+    .join("")}`;
 const rgb = (hex: string) => [1, 3, 5].map((k) => Number((parseInt(hex.slice(k, k + 2), 16) / 255).toFixed(4))) as [number, number, number];
 const LISTED = 12;
 const WHY = {
@@ -62,23 +69,41 @@ function TracedEditor({ step, set, recipe, edit }: Editing<"traced">) {
   const tool = usePieceStore((state) => state.tool);
   const all = useMutation({
     // In place of this one.
-    mutationFn: () => takeAs<Recipe>(api.POST("/api/recipe/traced-tones", { body: { recipe: change(buildUp, (list) => list.filter(({ id }) => id !== step.id))(recipe) } })),
+    mutationFn: () =>
+      takeAs<Recipe>(api.POST("/api/recipe/traced-tones", { body: { recipe: change(buildUp, (list) => list.filter(({ id }) => id !== step.id))(recipe) } })),
     onSuccess: (made) => edit(() => made, "trace every flat tone", true),
     onError: showError,
   });
-  const choose = (one: Part, keep: "drop" | "alone") =>
-    parts && part({ choices: chosen(trace, one, one.place, keep, parts.picture_mm) });
+  const choose = (one: Part, keep: "drop" | "alone") => parts && part({ choices: chosen(trace, one, one.place, keep, parts.picture_mm) });
   return (
     <PlaceFields entry={step} set={set as never} draggable={false}>
-      <SelectField label="Trace" value={trace.of} options={OF} onChange={(of) => part(of === "band" ? { of, level: trace.level ?? 0.25, upto: 0.75 } : { of })} />
+      <SelectField
+        label="Trace"
+        value={trace.of}
+        options={OF}
+        onChange={(of) => part(of === "band" ? { of, level: trace.level ?? 0.25, upto: 0.75 } : { of })}
+      />
       {trace.of === "colour" && (
         <>
           <div className="field field-row">
             <label htmlFor="traced-colour">Colour</label>
-            <Form.Control id="traced-colour" type="color" className="form-control-color" value={hex(trace.colour)} onChange={(event) => part({ colour: rgb(event.target.value) })} />
+            <Form.Control
+              id="traced-colour"
+              type="color"
+              className="form-control-color"
+              value={hex(trace.colour)}
+              onChange={(event) => part({ colour: rgb(event.target.value) })}
+            />
           </div>
           <Tools options={[["pick", "pick it in the picture"]]} />
-          <NumberField label="How near" value={trace.near} range={[1, 80]} step={1} help="How different it may look: 2 can hardly be told apart." onChange={(near, r) => part({ near }, r)} />
+          <NumberField
+            label="How near"
+            value={trace.near}
+            range={[1, 80]}
+            step={1}
+            help="How different it may look: 2 can hardly be told apart."
+            onChange={(near, r) => part({ near }, r)}
+          />
         </>
       )}
       {(trace.of === "dark" || trace.of === "light") && (
@@ -93,17 +118,31 @@ function TracedEditor({ step, set, recipe, edit }: Editing<"traced">) {
         />
       )}
       {trace.of !== "kept" && trace.of !== "colour" && trace.level !== null && trace.level !== undefined && (
-        <NumberField label={trace.of === "band" ? "From tone" : "Tone"} value={trace.level} range={[0, 1]} step={0.01} onChange={(level, r) => part({ level }, r)} />
+        <NumberField
+          label={trace.of === "band" ? "From tone" : "Tone"}
+          value={trace.level}
+          range={[0, 1]}
+          step={0.01}
+          onChange={(level, r) => part({ level }, r)}
+        />
       )}
-      {trace.of === "band" && (
-        <NumberField label="To tone" value={trace.upto} range={[0, 1]} step={0.01} onChange={(upto, r) => part({ upto }, r)} />
-      )}
+      {trace.of === "band" && <NumberField label="To tone" value={trace.upto} range={[0, 1]} step={0.01} onChange={(upto, r) => part({ upto }, r)} />}
       <Switch
         label="By the middle of its strokes"
         value={trace.stroke !== null && trace.stroke !== undefined}
         onChange={(on) => part({ stroke: on ? { mm: 1.2, text: null } : null })}
       />
-      {trace.stroke && <LengthField label="Drawn" help="However wide they are in the picture." value={trace.stroke} range={[0.2, 10]} step={0.1} slider onChange={(stroke, r) => part({ stroke: { text: null, ...stroke } }, r)} />}
+      {trace.stroke && (
+        <LengthField
+          label="Drawn"
+          help="However wide they are in the picture."
+          value={trace.stroke}
+          range={[0.2, 10]}
+          step={0.1}
+          slider
+          onChange={(stroke, r) => part({ stroke: { text: null, ...stroke } }, r)}
+        />
+      )}
       <Choice
         label="Closeness"
         value={trace.within ? "own" : "auto"}
@@ -114,10 +153,34 @@ function TracedEditor({ step, set, recipe, edit }: Editing<"traced">) {
         onChange={(by) => part({ within: by === "auto" ? null : { mm: Math.max(0.01, Number((parts?.off_mm ?? 0.05).toFixed(3))), text: null } })}
       />
       {trace.within && (
-        <LengthField label="Within" help="How far curves may be from the picture's line." value={trace.within} range={[0.005, 1]} step={0.005} slider onChange={(within, r) => part({ within: { text: null, ...within } }, r)} />
+        <LengthField
+          label="Within"
+          help="How far curves may be from the picture's line."
+          value={trace.within}
+          range={[0.005, 1]}
+          step={0.005}
+          slider
+          onChange={(within, r) => part({ within: { text: null, ...within } }, r)}
+        />
       )}
-      <NumberField label="Corners from" unit="°" value={trace.corner} range={[5, 120]} step={1} help="Turns of less become round." onChange={(corner, r) => part({ corner }, r)} />
-      <NumberField label="Leave out below" unit="mm²" value={trace.below_mm2} range={[0, 50]} step={0.1} help="Specks, and holes as small." onChange={(below_mm2, r) => part({ below_mm2 }, r)} />
+      <NumberField
+        label="Corners from"
+        unit="°"
+        value={trace.corner}
+        range={[5, 120]}
+        step={1}
+        help="Turns of less become round."
+        onChange={(corner, r) => part({ corner }, r)}
+      />
+      <NumberField
+        label="Leave out below"
+        unit="mm²"
+        value={trace.below_mm2}
+        range={[0, 50]}
+        step={0.1}
+        help="Specks, and holes as small."
+        onChange={(below_mm2, r) => part({ below_mm2 }, r)}
+      />
       <LengthField label="Close gaps up to" value={trace.gap} range={[0, 5]} step={0.1} onChange={(gap, r) => part({ gap: { text: null, ...gap } }, r)} />
       <Switch label="Leave out what touches the border" value={trace.border} onChange={(border) => part({ border })} />
       <div className="field">
@@ -190,7 +253,16 @@ function TracedParts({ step, word, recipe, frame, change }: HandlesProps<Made<"t
   if (!parts || !step.enabled) return null;
   const path = (part: Part) =>
     part.loops
-      .map((loop) => `M${loop.map((share) => toScreen(frame, share).map((value) => value.toFixed(1)).join(" ")).join("L")}Z`)
+      .map(
+        (loop) =>
+          `M${loop
+            .map((share) =>
+              toScreen(frame, share)
+                .map((value) => value.toFixed(1))
+                .join(" "),
+            )
+            .join("L")}Z`,
+      )
       .join("");
   const size: Size = [frame.wideMm, frame.tallMm];
   return (
@@ -209,10 +281,7 @@ function TracedParts({ step, word, recipe, frame, change }: HandlesProps<Made<"t
           onClick={(event) => {
             const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
             if (!box) return;
-            const at: Size = [
-              (event.clientX - box.left - frame.left) / frame.width,
-              (event.clientY - box.top - frame.top) / frame.height,
-            ];
+            const at: Size = [(event.clientX - box.left - frame.left) / frame.width, (event.clientY - box.top - frame.top) / frame.height];
             const keep = event.shiftKey ? "alone" : "drop";
             change({ trace: { ...step.trace, choices: chosen(step.trace, part, at, keep, size) } }, true, `part of ${word}`);
           }}

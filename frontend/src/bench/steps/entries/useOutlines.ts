@@ -17,9 +17,7 @@ export function useOutlines(recipe: Recipe, resting: boolean): Outlines | undefi
   const query = useQuery({
     queryKey: ["outlines", pictureKey(recipe), formKind(recipe)],
     queryFn: async (): Promise<Outlines> => {
-      const found = await takeAs<{ entry_id: string; loops: [number, number][][] }[]>(
-        api.POST("/api/outlines", { body: { recipe } }),
-      );
+      const found = await takeAs<{ entry_id: string; loops: [number, number][][] }[]>(api.POST("/api/outlines", { body: { recipe } }));
       return { entries, loops: new Map(found.map(({ entry_id, loops }) => [entry_id, loops])) };
     },
     // While an entry moves, its loops are moved along; they are laid out anew when it rests.

@@ -8,7 +8,12 @@ export interface Node {
   place: [number, number];
   smooth: boolean;
 }
-export type Parts = Omit<Schemas["PartsOut"], "parts" | "size_mm" | "picture_mm" | "nodes"> & { parts: Part[]; nodes: Node[]; size_mm: [number, number]; picture_mm: [number, number] };
+export type Parts = Omit<Schemas["PartsOut"], "parts" | "size_mm" | "picture_mm" | "nodes"> & {
+  parts: Part[];
+  nodes: Node[];
+  size_mm: [number, number];
+  picture_mm: [number, number];
+};
 
 /** What of an entry and its recipe the parts depend on. */
 const partsKey = (recipe: Recipe, { trace }: Made<"traced">) => JSON.stringify([art.read(recipe).picture, trace]);
@@ -17,8 +22,7 @@ const partsKey = (recipe: Recipe, { trace }: Made<"traced">) => JSON.stringify([
 export function useParts(recipe: Recipe, entry: Made<"traced">) {
   return useQuery({
     queryKey: ["parts", partsKey(recipe, entry)],
-    queryFn: ({ signal }) =>
-      takeAs<Parts>(api.POST("/api/parts", { body: { recipe, entry_id: entry.id }, ...newest("parts", signal) })),
+    queryFn: ({ signal }) => takeAs<Parts>(api.POST("/api/parts", { body: { recipe, entry_id: entry.id }, ...newest("parts", signal) })),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 10_000,

@@ -24,7 +24,16 @@ export function BrushFields({ step, set, recipe }: Props) {
       <PointButton name="Brush" how="Draw on the piece." disabled={!here} on={on} onChange={(now) => pick(now ? step.id : undefined)} />
       {!here && <p className="field-help">Possible while no step after it moves the piece.</p>}
       <LengthField label="Brush, wide" value={dab.size} range={[1, 40]} limits={[0.2, 200]} step={0.5} slider onChange={(size) => setDab({ size })} />
-      <LengthField label="Strength" help="How far it moves the surface at most." value={dab.strength} range={[0.05, 5]} limits={[0.001, 50]} step={0.05} slider onChange={(strength) => setDab({ strength })} />
+      <LengthField
+        label="Strength"
+        help="How far it moves the surface at most."
+        value={dab.strength}
+        range={[0.05, 5]}
+        limits={[0.001, 50]}
+        step={0.05}
+        slider
+        onChange={(strength) => setDab({ strength })}
+      />
       <div className="field d-flex gap-2 align-items-center">
         <span className="quiet">
           {strokes} stroke{strokes === 1 ? "" : "s"}

@@ -14,7 +14,9 @@ export function Changed({ step, piece, recipe, resting, done, near = false }: Fi
   const { before, after, said } = figures;
   const words = (name: string, was: string, is: string) => (
     <Figure name={name}>
-      {was === is ? is : (
+      {was === is ? (
+        is
+      ) : (
         <>
           {was} → {is}
         </>

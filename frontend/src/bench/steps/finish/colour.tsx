@@ -55,10 +55,28 @@ function ColourEditor(props: Editing<"colour">) {
   };
   return (
     <>
-      <SelectField label="Coloured" value={by} options={WAYS.filter(([way]) => way !== "picture" || by === way || onPicture(piece, recipe))} onChange={choose} />
+      <SelectField
+        label="Coloured"
+        value={by}
+        options={WAYS.filter(([way]) => way !== "picture" || by === way || onPicture(piece, recipe))}
+        onChange={choose}
+      />
       <p className="field-help">{HELP[by]}</p>
-      {by === "fewer" && <NumberField label="Colours" value={step.count} range={[1, 32]} step={1} onChange={(count, r) => set({ count: Math.round(count) }, r)} />}
-      {by === "picture" && <LengthField label="As fine as" help="How closely borders between colours are followed." value={step.fine} range={[0.05, 2]} limits={[0.02, 20]} step={0.05} slider onChange={(fine, r) => set({ fine }, r)} />}
+      {by === "fewer" && (
+        <NumberField label="Colours" value={step.count} range={[1, 32]} step={1} onChange={(count, r) => set({ count: Math.round(count) }, r)} />
+      )}
+      {by === "picture" && (
+        <LengthField
+          label="As fine as"
+          help="How closely borders between colours are followed."
+          value={step.fine}
+          range={[0.05, 2]}
+          limits={[0.02, 20]}
+          step={0.05}
+          slider
+          onChange={(fine, r) => set({ fine }, r)}
+        />
+      )}
       {by === "merge" && <Merges {...props} />}
       {by === "match" && <Materials set={set} />}
       {(many || by === "one") &&
@@ -71,7 +89,14 @@ function ColourEditor(props: Editing<"colour">) {
               </button>
             )}
             {by === "height" && index < changes.length && (
-              <LengthField label={`Up to, ${index + 1}`} value={changes[index]} range={[0.1, Math.max(1, figures?.mesh.size_mm[2] ?? 100)]} limits={[0, 100_000]} step={0.1} onChange={(at, r) => set({ changes: changes.map((old, i) => (i === index ? at : old)) }, r)} />
+              <LengthField
+                label={`Up to, ${index + 1}`}
+                value={changes[index]}
+                range={[0.1, Math.max(1, figures?.mesh.size_mm[2] ?? 100)]}
+                limits={[0, 100_000]}
+                step={0.1}
+                onChange={(at, r) => set({ changes: changes.map((old, i) => (i === index ? at : old)) }, r)}
+              />
             )}
           </div>
         ))}
@@ -134,13 +159,25 @@ function Merges({ step, set }: Editing<"colour">) {
         {step.merges.map(({ colour, into }, index) => (
           <li key={index}>
             <Swatch colour={colour} /> {into ? "becomes" : "goes"} {into && <Swatch colour={into} />}
-            <button type="button" className="btn btn-sm btn-link" aria-label={`Take away merge ${index + 1}`} onClick={() => set({ merges: step.merges.filter((_, i) => i !== index) })}>
+            <button
+              type="button"
+              className="btn btn-sm btn-link"
+              aria-label={`Take away merge ${index + 1}`}
+              onClick={() => set({ merges: step.merges.filter((_, i) => i !== index) })}
+            >
               take away
             </button>
           </li>
         ))}
       </ul>
-      <NumberField label="Alike within" help="Colours no further from the one pointed at go with it; 1 is black from white." value={step.like} range={[0, 0.5]} step={0.01} onChange={(like, r) => set({ like }, r)} />
+      <NumberField
+        label="Alike within"
+        help="Colours no further from the one pointed at go with it; 1 is black from white."
+        value={step.like}
+        range={[0, 0.5]}
+        step={0.01}
+        onChange={(like, r) => set({ like }, r)}
+      />
     </>
   );
 }

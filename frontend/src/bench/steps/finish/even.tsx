@@ -7,7 +7,16 @@ function EvenEditor(props: Editing<"even">) {
   const { step, set } = props;
   return (
     <>
-      <LengthField label="Edge" help="About how long every edge becomes. Sharp lines and borders stay." value={step.edge} range={[0.1, 10]} limits={[0.02, 500]} step={0.1} slider onChange={(edge, r) => set({ edge }, r)} />
+      <LengthField
+        label="Edge"
+        help="About how long every edge becomes. Sharp lines and borders stay."
+        value={step.edge}
+        range={[0.1, 10]}
+        limits={[0.02, 500]}
+        step={0.1}
+        slider
+        onChange={(edge, r) => set({ edge }, r)}
+      />
       <Changed {...props} near />
     </>
   );

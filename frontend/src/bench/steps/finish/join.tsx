@@ -38,10 +38,28 @@ function JoinEditor(props: Editing<"join">) {
       <Choice label="It is" value={step.by} options={WAYS} onChange={(by) => set({ by })} />
       <SelectField label="Placed by" value={step.pivot} options={PIVOTS} onChange={(pivot) => set({ pivot })} />
       {AXES.map((axis) => (
-        <LengthField key={axis} label={axis} value={step[axis]} range={[-200, 200]} limits={[-100_000, 100_000]} step={0.5} slider onChange={(at, r) => set({ [axis]: at }, r)} />
+        <LengthField
+          key={axis}
+          label={axis}
+          value={step[axis]}
+          range={[-200, 200]}
+          limits={[-100_000, 100_000]}
+          step={0.5}
+          slider
+          onChange={(at, r) => set({ [axis]: at }, r)}
+        />
       ))}
       {AXES.map((axis) => (
-        <NumberField key={axis} label={`About ${axis}`} unit="°" value={step[`turn_${axis}`]} range={[-180, 180]} step={15} slider={false} onChange={(turn, r) => set({ [`turn_${axis}`]: turn }, r)} />
+        <NumberField
+          key={axis}
+          label={`About ${axis}`}
+          unit="°"
+          value={step[`turn_${axis}`]}
+          range={[-180, 180]}
+          step={15}
+          slider={false}
+          onChange={(turn, r) => set({ [`turn_${axis}`]: turn }, r)}
+        />
       ))}
       <NumberField label="Times as large" value={step.times} range={[0.0001, 10_000]} step={0.1} slider={false} onChange={(times, r) => set({ times }, r)} />
       <Changed {...props} />
@@ -86,7 +104,15 @@ function Mate({ step, set, piece }: Editing<"join">) {
     <>
       <SelectField label="With" value={linked?.piece_id ?? NONE} options={options} onChange={(id) => id !== NONE && void link(id)} />
       <div className="field d-flex gap-2 align-items-center">
-        <ChooseFile size="sm" variant="plain" className="text-nowrap" disabled={busy} label="Mesh to join with" accept=".stl,.3mf,.obj,.ply,.glb,.gltf,.off" onFile={(file) => void bring(file)}>
+        <ChooseFile
+          size="sm"
+          variant="plain"
+          className="text-nowrap"
+          disabled={busy}
+          label="Mesh to join with"
+          accept=".stl,.3mf,.obj,.ply,.glb,.gltf,.off"
+          onFile={(file) => void bring(file)}
+        >
           {busy && <Spinner size="sm" className="me-2" />}A mesh file
         </ChooseFile>
         {linked && linked.piece_id !== NONE && known && <Link to={`/pieces/${linked.piece_id}`}>Open “{linked.name}”</Link>}
@@ -105,7 +131,7 @@ export const join: Finishing<"join"> = {
   group: "Shape",
   title: (step) => (nameOf(step) ? `Join: ${nameOf(step)}` : "Join"),
   word: "join",
-  figure: (step) => (nameOf(step) ? WAYS.find(([by]) => by === step.by)?.[1] ?? "" : "with nothing yet"),
+  figure: (step) => (nameOf(step) ? (WAYS.find(([by]) => by === step.by)?.[1] ?? "") : "with nothing yet"),
   fresh: () => ({ other: { kind: "piece", piece_id: NONE, name: "", recipe: null } }),
   Editor: JoinEditor,
 };

@@ -7,8 +7,26 @@ function RebuildEditor(props: Editing<"rebuild">) {
   const { step, set } = props;
   return (
     <>
-      <LengthField label="Voxel" help="Detail finer than this is lost." value={step.voxel} range={[0.1, 5]} limits={[0.02, 100]} step={0.1} slider onChange={(voxel, r) => set({ voxel }, r)} />
-      <LengthField label="Offset" help="Grown by this on all sides; shrunk where it is below 0." value={step.offset} range={[-5, 5]} limits={[-50, 50]} step={0.1} slider onChange={(offset, r) => set({ offset }, r)} />
+      <LengthField
+        label="Voxel"
+        help="Detail finer than this is lost."
+        value={step.voxel}
+        range={[0.1, 5]}
+        limits={[0.02, 100]}
+        step={0.1}
+        slider
+        onChange={(voxel, r) => set({ voxel }, r)}
+      />
+      <LengthField
+        label="Offset"
+        help="Grown by this on all sides; shrunk where it is below 0."
+        value={step.offset}
+        range={[-5, 5]}
+        limits={[-50, 50]}
+        step={0.1}
+        slider
+        onChange={(offset, r) => set({ offset }, r)}
+      />
       <Changed {...props} near />
     </>
   );

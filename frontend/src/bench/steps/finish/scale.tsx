@@ -19,7 +19,15 @@ function ScaleEditor(props: Editing<"scale">) {
       <Choice label="Scale" value={step.by} options={WAYS} help="From the middle of its underside." onChange={(by) => set({ by })} />
       {step.by === "factor" &&
         AXES.map((axis) => (
-          <NumberField key={axis} label={`Times along ${axis}`} value={step[axis]} range={[0.0001, 10_000]} step={0.05} slider={false} onChange={(times, r) => set({ [axis]: times }, r)} />
+          <NumberField
+            key={axis}
+            label={`Times along ${axis}`}
+            value={step[axis]}
+            range={[0.0001, 10_000]}
+            step={0.05}
+            slider={false}
+            onChange={(times, r) => set({ [axis]: times }, r)}
+          />
         ))}
       {step.by === "size" && (
         <>
@@ -28,7 +36,15 @@ function ScaleEditor(props: Editing<"scale">) {
         </>
       )}
       {step.by === "volume" && (
-        <NumberField label="Volume" unit="cm³" value={step.volume_cm3} range={[0.001, 1e9]} step={1} slider={false} onChange={(volume_cm3, r) => set({ volume_cm3 }, r)} />
+        <NumberField
+          label="Volume"
+          unit="cm³"
+          value={step.volume_cm3}
+          range={[0.001, 1e9]}
+          step={1}
+          slider={false}
+          onChange={(volume_cm3, r) => set({ volume_cm3 }, r)}
+        />
       )}
       <Changed {...props} />
     </>

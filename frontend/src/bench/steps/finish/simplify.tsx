@@ -30,21 +30,33 @@ function SimplifyEditor(props: Editing<"simplify">) {
         label="Down to"
         value={step.to}
         options={WAYS}
-        help={
-          again
-            ? "The heights are made into triangles anew, more coarsely: better than taking triangles away."
-            : "Borders, sharp edges and colours stay."
-        }
+        help={again ? "The heights are made into triangles anew, more coarsely: better than taking triangles away." : "Borders, sharp edges and colours stay."}
         onChange={(to) => set({ to })}
       />
       {step.to === "triangles" && (
-        <NumberField label="Triangles" value={step.triangles} range={[4, 20_000_000]} step={10_000} slider={false} onChange={(most, r) => set({ triangles: Math.round(most) }, r)} />
+        <NumberField
+          label="Triangles"
+          value={step.triangles}
+          range={[4, 20_000_000]}
+          step={10_000}
+          slider={false}
+          onChange={(most, r) => set({ triangles: Math.round(most) }, r)}
+        />
       )}
       {step.to === "share" && (
         <NumberField label="Share" unit="%" value={step.share * 100} range={[0.1, 100]} step={5} onChange={(share, r) => set({ share: share / 100 }, r)} />
       )}
       {step.to === "deviation" && (
-        <LengthField label="Deviation" help="Nothing moves further than this." value={step.deviation} range={[0.001, 1]} limits={[0.0001, 50]} step={0.005} slider onChange={(deviation, r) => set({ deviation }, r)} />
+        <LengthField
+          label="Deviation"
+          help="Nothing moves further than this."
+          value={step.deviation}
+          range={[0.001, 1]}
+          limits={[0.0001, 50]}
+          step={0.005}
+          slider
+          onChange={(deviation, r) => set({ deviation }, r)}
+        />
       )}
       {step.to === "size" && (
         <>

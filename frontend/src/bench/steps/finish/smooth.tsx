@@ -26,8 +26,21 @@ function SmoothEditor(props: Editing<"smooth">) {
   };
   return (
     <>
-      <NumberField label="Rounds" help="More rounds calm wider ripples. It encloses as much as before." value={step.rounds} range={[1, 100]} step={1} onChange={(rounds, r) => set({ rounds: Math.round(rounds) }, r)} />
-      <Choice label="Where" value={step.where} options={WHERE.filter(([where]) => where !== "mask" || step.where === where || onPicture(piece, recipe))} help={HELP[step.where]} onChange={choose} />
+      <NumberField
+        label="Rounds"
+        help="More rounds calm wider ripples. It encloses as much as before."
+        value={step.rounds}
+        range={[1, 100]}
+        step={1}
+        onChange={(rounds, r) => set({ rounds: Math.round(rounds) }, r)}
+      />
+      <Choice
+        label="Where"
+        value={step.where}
+        options={WHERE.filter(([where]) => where !== "mask" || step.where === where || onPicture(piece, recipe))}
+        help={HELP[step.where]}
+        onChange={choose}
+      />
       {step.where === "mask" && <Switch label="Dark parts instead" value={step.inverted} onChange={(inverted) => set({ inverted })} />}
       {step.where === "brush" && <BrushFields {...props} />}
       <Changed {...props} near />

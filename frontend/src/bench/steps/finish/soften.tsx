@@ -7,7 +7,16 @@ function SoftenEditor(props: Editing<"soften">) {
   const { step, set } = props;
   return (
     <>
-      <LengthField label="Radius" help="Of edges and corners, outside and inside. What is thinner than twice this goes." value={step.radius} range={[0.2, 10]} limits={[0.05, 50]} step={0.1} slider onChange={(radius, r) => set({ radius }, r)} />
+      <LengthField
+        label="Radius"
+        help="Of edges and corners, outside and inside. What is thinner than twice this goes."
+        value={step.radius}
+        range={[0.2, 10]}
+        limits={[0.05, 50]}
+        step={0.1}
+        slider
+        onChange={(radius, r) => set({ radius }, r)}
+      />
       <Changed {...props} near />
     </>
   );

@@ -7,7 +7,16 @@ function ThickenEditor(props: Editing<"thicken">) {
   const { step, set } = props;
   return (
     <>
-      <LengthField label="Thickness" help="Behind the side that its faces look to; below 0 in front of it." value={step.thick} range={[-10, 10]} limits={[-50, 50]} step={0.1} slider onChange={(thick, r) => set({ thick }, r)} />
+      <LengthField
+        label="Thickness"
+        help="Behind the side that its faces look to; below 0 in front of it."
+        value={step.thick}
+        range={[-10, 10]}
+        limits={[-50, 50]}
+        step={0.1}
+        slider
+        onChange={(thick, r) => set({ thick }, r)}
+      />
       <Changed {...props} />
     </>
   );

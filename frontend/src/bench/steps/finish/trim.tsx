@@ -12,8 +12,22 @@ function TrimEditor(props: Editing<"trim">) {
   const less = step.axis === "z" ? "below" : step.axis === "x" ? "left" : "in front";
   return (
     <>
-      <Choice label="Across" value={step.axis} options={AXIS_CHOICES} help="The plane stands square to this axis. It can be dragged, in the piece too." onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })} />
-      <LengthField label="At" value={step.at} range={[range[0], range[1]]} limits={[-100_000, 100_000]} step={0.1} slider onChange={(at, r) => set({ at }, r)} />
+      <Choice
+        label="Across"
+        value={step.axis}
+        options={AXIS_CHOICES}
+        help="The plane stands square to this axis. It can be dragged, in the piece too."
+        onChange={(axis) => set({ axis, at: middleAlong(step.id, axis, props) })}
+      />
+      <LengthField
+        label="At"
+        value={step.at}
+        range={[range[0], range[1]]}
+        limits={[-100_000, 100_000]}
+        step={0.1}
+        slider
+        onChange={(at, r) => set({ at }, r)}
+      />
       <Choice
         label="Keep"
         value={step.keep}
@@ -34,7 +48,6 @@ export const trim: Finishing<"trim"> = {
   also: "plane cut, slice",
   group: "Shape",
   figure: (step) => `${step.axis} ${step.keep === "above" ? "≥" : "≤"} ${mm(step.at.mm, 2)}`,
-  fresh: ({ figures }) =>
-    figures ? { at: { mm: Number((figures.mesh.low_mm[2] + figures.mesh.size_mm[2] / 2).toFixed(2)), text: null } } : {},
+  fresh: ({ figures }) => (figures ? { at: { mm: Number((figures.mesh.low_mm[2] + figures.mesh.size_mm[2] / 2).toFixed(2)), text: null } } : {}),
   Editor: TrimEditor,
 };

@@ -18,11 +18,33 @@ function TurnEditor(props: Editing<"turn">) {
   return (
     <>
       {AXES.map((axis) => (
-        <NumberField key={axis} label={`About ${axis}`} unit="°" value={step[axis]} range={[-180, 180]} step={15} onChange={(degrees, r) => set({ [axis]: degrees }, r)} />
+        <NumberField
+          key={axis}
+          label={`About ${axis}`}
+          unit="°"
+          value={step[axis]}
+          range={[-180, 180]}
+          step={15}
+          onChange={(degrees, r) => set({ [axis]: degrees }, r)}
+        />
       ))}
       <Choice label="Mirror" value={step.mirror} options={MIRRORS} onChange={(mirror) => set({ mirror })} />
-      <Form.Check className="field" type="switch" id={`${step.id}-centre`} label="Its middle over the origin" checked={step.centre} onChange={(event) => set({ centre: event.target.checked })} />
-      <Form.Check className="field" type="switch" id={`${step.id}-drop`} label="Down on the table" checked={step.drop} onChange={(event) => set({ drop: event.target.checked })} />
+      <Form.Check
+        className="field"
+        type="switch"
+        id={`${step.id}-centre`}
+        label="Its middle over the origin"
+        checked={step.centre}
+        onChange={(event) => set({ centre: event.target.checked })}
+      />
+      <Form.Check
+        className="field"
+        type="switch"
+        id={`${step.id}-drop`}
+        label="Down on the table"
+        checked={step.drop}
+        onChange={(event) => set({ drop: event.target.checked })}
+      />
       <Changed {...props} />
     </>
   );

@@ -7,7 +7,14 @@ function TabsEditor({ step, set }: Editing<"tabs">) {
     <>
       <LengthField label="Stand out by" value={step.wide} range={[1, 20]} step={0.5} slider onChange={(wide, r) => set({ wide }, r)} />
       <LengthField label="Slot of the holder" value={step.slot} range={[0.6, 10]} step={0.1} onChange={(slot, r) => set({ slot }, r)} />
-      <LengthField label="Clearance" value={step.clearance} range={[0, 2]} step={0.05} help="Between tab and slot, in all." onChange={(clearance, r) => set({ clearance }, r)} />
+      <LengthField
+        label="Clearance"
+        value={step.clearance}
+        range={[0, 2]}
+        step={0.05}
+        help="Between tab and slot, in all."
+        onChange={(clearance, r) => set({ clearance }, r)}
+      />
     </>
   );
 }

@@ -35,7 +35,14 @@ function RegionFields({ step, set, more = [] }: RegionProps) {
               Take the last away
             </Button>
           </div>
-          <NumberField label="Colours may differ by" unit="%" value={Number((step.tolerance * 100).toFixed(1))} range={[0.5, 60]} step={0.5} onChange={(share, r) => set({ tolerance: share / 100 }, r)} />
+          <NumberField
+            label="Colours may differ by"
+            unit="%"
+            value={Number((step.tolerance * 100).toFixed(1))}
+            range={[0.5, 60]}
+            step={0.5}
+            onChange={(share, r) => set({ tolerance: share / 100 }, r)}
+          />
         </>
       )}
     </>
@@ -45,9 +52,22 @@ function RegionFields({ step, set, more = [] }: RegionProps) {
 function PartEditor({ step, set }: EditorProps<FigurePart, object>) {
   return (
     <>
-      <p className="field-help">{step.strokes.length + step.spots.length ? "What is hidden behind it goes on there." : "Draw over it in the picture, or click a region of one colour: it becomes round by itself."}</p>
+      <p className="field-help">
+        {step.strokes.length + step.spots.length
+          ? "What is hidden behind it goes on there."
+          : "Draw over it in the picture, or click a region of one colour: it becomes round by itself."}
+      </p>
       <RegionFields step={step} set={set} more={[["joint", "set its joint"]]} />
-      <LengthField label="In front of the middle" value={step.ahead} range={[-30, 30]} limits={[-500, 500]} step={0.5} slider help="Below 0 it lies behind." onChange={(ahead, r) => set({ ahead }, r)} />
+      <LengthField
+        label="In front of the middle"
+        value={step.ahead}
+        range={[-30, 30]}
+        limits={[-500, 500]}
+        step={0.5}
+        slider
+        help="Below 0 it lies behind."
+        onChange={(ahead, r) => set({ ahead }, r)}
+      />
       <NumberField label="Times as thick" value={step.times} range={[0.1, 3]} step={0.05} onChange={(times, r) => set({ times }, r)} />
       <Switch label="On the other side, too" value={step.both} onChange={(both) => set({ both })} />
       <h3 className="mt-3">About its joint</h3>
@@ -88,7 +108,9 @@ function PartMarks({ step, frame, change }: HandlesProps<FigurePart>) {
   return (
     <>
       <Drawn step={step} frame={frame} colour={COLOURS.ochre} />
-      {step.joint && <Grip spot={fromPlace(frame, step.joint)} label="Joint" frame={frame} onDrag={(spot, _, resting) => change({ joint: toPlace(frame, spot) }, resting)} />}
+      {step.joint && (
+        <Grip spot={fromPlace(frame, step.joint)} label="Joint" frame={frame} onDrag={(spot, _, resting) => change({ joint: toPlace(frame, spot) }, resting)} />
+      )}
     </>
   );
 }
