@@ -2,6 +2,8 @@
 
 import ast
 import re
+import subprocess
+import sys
 from collections.abc import Iterator
 from graphlib import TopologicalSorter
 from pathlib import Path
@@ -86,3 +88,12 @@ def test_models_compute_nothing_and_the_core_knows_no_screen() -> None:
     for room in graph:
         if room.startswith("nebrel.core"):
             assert all(other.startswith("nebrel.core") for other in below(graph, room)), room
+
+
+def test_who_only_asks_loads_nothing_that_computes() -> None:
+    code = (
+        "import sys, nebrel.web.app; "
+        "print([one for one in ('numba', 'scipy', 'cv2', 'PIL', 'manifold3d') if one in sys.modules])"
+    )
+    found = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert found.stdout.strip() == "[]"

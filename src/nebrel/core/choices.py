@@ -95,3 +95,9 @@ Values = Literal["0 to 1", "-1 to 1", "0 to 255", "photograph"]
 
 LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
 """Cells along the longer side of a figure."""
+
+
+EntryName = Literal["text", "outline", "drawing"]
+
+
+Catch = Literal["face", "axis"]

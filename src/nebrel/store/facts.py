@@ -1,4 +1,7 @@
-"""What is known of kept files, and how it is found out: by functions of a path."""
+"""What is known of kept files, and how it is found out: by functions of a path.
+
+What reads a file is loaded where one is read: that is another process than the one that asks.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any, Literal, ParamSpec, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Literal, ParamSpec, Protocol, TypeVar
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -15,16 +18,13 @@ from pydantic import BaseModel, ConfigDict
 from nebrel.core.choices import Gives
 from nebrel.core.data import HeightScale
 from nebrel.core.errors import NebrelError
-from nebrel.core.figure.network import what_it_gives
-from nebrel.core.formats.draw_picture import picture_of
 from nebrel.core.formats.drawing import Drawing, guess_unit
 from nebrel.core.formats.meshes import ending_of, guess_unit_of_mesh, read_brought
-from nebrel.core.formats.png import encode_png
-from nebrel.core.formats.read_drawing import drawing_of
 from nebrel.core.formats.stl import is_binary_stl, stl_box
 from nebrel.core.mesh.brought import Brought, Unit
-from nebrel.core.picture.decode import PictureLimits, decode
-from nebrel.core.picture.resample import display_bytes
+
+if TYPE_CHECKING:
+    from nebrel.core.picture.decode import PictureLimits
 
 VIEW_PX = 640
 _LEAST_MM, _MOST_MM = 0.2, 4500.0  # of a drawing, so that a piece can be as large
@@ -143,6 +143,9 @@ def picture_facts(
     ------
     UnreadableFile, TooLarge, InvalidValue : as `decode`
     """
+    from nebrel.core.picture.decode import decode
+    from nebrel.core.picture.resample import display_bytes
+
     picture = decode(path, filename, limits)
     facts = PictureFacts(
         file_format=picture.file_format,
@@ -159,6 +162,9 @@ def picture_facts(
 
 def picture_view(path: Path, filename: str) -> bytes:
     """A small PNG of a picture. Raises as `decode`."""
+    from nebrel.core.picture.decode import decode
+    from nebrel.core.picture.resample import display_bytes
+
     return display_bytes(decode(path, filename), VIEW_PX)
 
 
@@ -171,6 +177,8 @@ def drawing_facts(
     ------
     UnreadableFile, TooLarge : as `read_drawing`
     """
+    from nebrel.core.formats.read_drawing import drawing_of
+
     data = path.read_bytes()
     drawing = drawing_of(data, filename)
     said, guess = drawing.unit, guess_unit(drawing.size_mm)
@@ -194,6 +202,9 @@ def drawing_facts(
 
 
 def _drawn(drawing: Drawing, makeable: bool) -> Drawn:
+    from nebrel.core.formats.draw_picture import picture_of
+    from nebrel.core.formats.png import encode_png
+
     along: Literal["wide", "tall"] | None = None
     if not makeable:
         wide, tall = drawing.size_mm
@@ -235,6 +246,8 @@ def mesh_facts(path: Path, filename: str) -> MeshFacts:
 
 def network_gives(path: Path, filename: str) -> Gives:
     """What a network gives, tried with a test picture. Raises as `what_it_gives`."""
+    from nebrel.core.figure.network import what_it_gives
+
     try:
         # In a folder of its own, where no other file lies beside it.
         with TemporaryDirectory() as folder:

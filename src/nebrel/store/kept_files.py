@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
@@ -19,7 +19,6 @@ from nebrel.core.data import HeightScale, Picture
 from nebrel.core.errors import NotFound, StorageFailed
 from nebrel.core.formats.files import addressed, moved_into_place, writing
 from nebrel.core.mesh.brought import MM, Unit
-from nebrel.core.picture.decode import PictureLimits, decode
 from nebrel.core.recipe.body import BodyUnit
 from nebrel.core.recipe.files import lost
 from nebrel.store.database import reading, transaction
@@ -39,6 +38,9 @@ from nebrel.store.facts import (
 )
 from nebrel.store.models import FileRow, now
 from nebrel.store.names import clean_name
+
+if TYPE_CHECKING:
+    from nebrel.core.picture.decode import PictureLimits
 
 _CHUNK = 1 << 20
 Source = bytes | Path | BinaryIO
@@ -274,6 +276,8 @@ class KeptFiles:
     def load_picture(self, sha256: str) -> Picture:
         """Decode a kept picture. Raises NotFound, UnreadableFile."""
         info = self.picture_info(sha256)
+        from nebrel.core.picture.decode import decode
+
         return decode(self._path(info), info.filename)
 
     def picture_view(self, sha256: str) -> Path:

@@ -9,10 +9,9 @@ from fastapi import APIRouter, Query, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
+from nebrel.core.choices import Catch, EntryName
 from nebrel.core.formats.png import encode_png
-from nebrel.core.forms.catch import Catch
 from nebrel.core.picture.patterns import LEAST_PX, MOST_PX, Dials, PatternKind, pattern
-from nebrel.core.questions.fresh_art import EntryName, entry_for, of_entry, of_picture
 from nebrel.core.questions.trial import MOST_TRIED, Over, trial_recipe, variants
 from nebrel.core.recipe.art import Art
 from nebrel.core.recipe.body import LinkedPiece
@@ -157,6 +156,8 @@ async def fresh_art(desk: OnDesk, body: ArtIn) -> Art:
 
 
 def _art_of(desk: Desk, body: ArtIn) -> Art:
+    from nebrel.core.questions.fresh_art import entry_for, of_entry, of_picture
+
     store = desk.store
     depth = body.depth_mm
     if body.picture is not None:

@@ -6,7 +6,6 @@ import threading
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from pathlib import Path
 
-from nebrel.core.questions.evaluator import key_of
 from nebrel.core.recipe.files import files_of
 from nebrel.core.recipe.models import Recipe, ReliefBegin
 from nebrel.store import Store
@@ -34,6 +33,8 @@ class Cards:
 
     def key_of(self, recipe: Recipe) -> str:
         """Changes with whatever the card shows."""
+        from nebrel.core.questions.evaluator import key_of
+
         return key_of(recipe, "draft")
 
     def facts(self, of: str, piece: Piece) -> CardFacts:

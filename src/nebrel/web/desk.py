@@ -9,7 +9,8 @@ import threading
 import time
 import uuid
 from collections.abc import AsyncIterator, Awaitable, Callable
-from concurrent.futures import Executor, Future
+from concurrent.futures import CancelledError, Executor, Future
+from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
 from contextvars import ContextVar
 from dataclasses import dataclass, replace
@@ -23,7 +24,6 @@ import anyio.to_thread
 from fastapi import Depends, Header, Request
 
 from nebrel.core.errors import Cancelled, InvalidValue, NebrelError, NotFound
-from nebrel.core.products.table import product_of
 from nebrel.core.recipe.models import Recipe
 from nebrel.makers.adapter import Adapter, Lasting, Passing
 from nebrel.makers.clerk import Clerk, Pace, patiently
@@ -163,12 +163,15 @@ class Desk:
         """Have what answers while somebody works ready before it is waited for."""
 
         def begin() -> None:
-            with suppress(RuntimeError):  # closed again meanwhile
+            with suppress(RuntimeError, CancelledError, BrokenProcessPool):  # closed meanwhile
                 self._lanes["draft"].submit(warm)
-                self._reading.submit(ready)
+                begun = [self._reading.submit(ready)]
                 # These need nothing that is compiled, which takes a while the first time.
-                for name in _READY:
-                    self._lanes[name].submit(ready)
+                begun += [self._lanes[name].submit(ready) for name in _READY]
+                for one in begun:
+                    one.result()
+                # What tells results apart is here too, once nobody waits for the first picture.
+                import nebrel.core.products.table  # noqa: F401
 
         # Processes begin when what they need is loaded: nobody waits for that here.
         threading.Thread(target=begin, daemon=True, name="makes ready").start()
@@ -232,6 +235,8 @@ class Desk:
         ------
         NotFound : nothing is called so
         """
+        from nebrel.core.products.table import product_of
+
         made = product_of(name)
         called = self.store.state(piece_id)[1] if made.named else ""
         key = made.key(recipe, called)

@@ -6,7 +6,6 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from nebrel.core.links.raise_relief import heights_of_tones
 from nebrel.core.recipe.forms import ArcForm
 from nebrel.web.desk import OnDesk, Question
 from nebrel.web.errors import refusals
@@ -53,6 +52,8 @@ async def spot(desk: OnDesk, body: SpotIn, question: Question = None) -> SpotOut
 @router.post("/chart")
 def chart(body: ChartIn) -> list[float]:
     """Heights above the underside of 256 tones from black to white, mm; 0 where it is cut."""
+    from nebrel.core.links.raise_relief import heights_of_tones
+
     found = heights_of_tones(body.backing.mm, body.entry, body.attenuation_per_mm)
     return [round(float(mm), 4) for mm in found]
 

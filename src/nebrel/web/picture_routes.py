@@ -12,7 +12,6 @@ from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
 from nebrel.core.errors import NebrelError
-from nebrel.core.picture.levels import bend
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.models import default_recipe, load_recipe
 from nebrel.web.desk import Desk, OnDesk, bringing, file_name
@@ -64,6 +63,8 @@ def _asked(body: BaseModel) -> dict[str, Any]:
 def curve(body: CurveIn) -> list[float]:
     """A curve as it will be applied: 65 tones from black to white."""
     tones = np.linspace(0, 1, 65, dtype=np.float32)
+    from nebrel.core.picture.levels import bend
+
     return [round(float(tone), 5) for tone in bend(tones, body.curve.points)]
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import shutil
 import time
 from tempfile import NamedTemporaryFile
@@ -15,14 +14,12 @@ from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
 from nebrel.core.choices import StartName
-from nebrel.core.errors import UnknownFile
+from nebrel.core.errors import NotFound, UnknownFile
 from nebrel.core.formats.drawing import is_drawing
 from nebrel.core.formats.meshes import is_mesh
 from nebrel.core.formats.png import encode_png
 from nebrel.core.lengths import LengthUnits, parse_length
-from nebrel.core.picture.resample import display_bytes
 from nebrel.core.products.bundle import is_bundle
-from nebrel.core.products.table import KEPT
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store.kept_files import DrawingInfo, NetworkInfo
 from nebrel.web.desk import Desk, OnDesk, attachment, bringing, heavy, trying
@@ -48,7 +45,7 @@ _GLB = "model/gltf-binary"
 _KEY = 64  # letters
 _HEAD = 1024  # bytes, that tell what a file is
 _NOTHING = encode_png(np.zeros((2, 2), np.float32), np.zeros((2, 2), np.float32))
-_RESULTS = f"^[0-9a-f]{{{_KEY}}}({'|'.join(re.escape(ending) for ending in KEPT)})$"
+_RESULTS = f"^[0-9a-f]{{{_KEY}}}\\.[A-Za-z0-9.-]{{1,40}}$"
 
 router = APIRouter(prefix="/api", responses=refusals(403, 404, 408, 409, 413, 415, 422, 503, 507))
 
@@ -263,6 +260,10 @@ def result(
     piece: Annotated[str, Query(max_length=400)] = "",
 ) -> FileResponse:
     """Something that was made, by its key and ending; with the name of a piece, to be saved."""
+    from nebrel.core.products.table import KEPT
+
+    if name[_KEY:] not in KEPT:
+        raise NotFound("result", "nothing is called so", "Have it made again")
     media_type, saved_as = KEPT[name[_KEY:]]
     headers = {"Cache-Control": "private, max-age=86400, immutable"}
     if piece:
@@ -310,6 +311,8 @@ def picture(desk: OnDesk, sha256: str) -> PictureOut:
 @heavy
 def picture_view(desk: OnDesk, sha256: str, longest: int = 2048) -> Response:
     """The picture for the screen, 8 bits a channel."""
+    from nebrel.core.picture.resample import display_bytes
+
     data = display_bytes(desk.store.load_picture(sha256), max(16, min(longest, 4096)))
     return Response(
         data,

@@ -70,7 +70,7 @@ def serve(
         _check_port(*door)
     usual = Path(platformdirs.user_data_dir("nebrel", appauthor=False))
     store = Store(data or (usual.with_name("nebrel-demo") if demo else usual))
-    if demo:
+    if demo and not store.pieces():
         from nebrel.demo import fill
 
         fill(store)

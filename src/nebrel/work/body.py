@@ -14,7 +14,7 @@ from nebrel.core.links.runner import Progress
 from nebrel.core.mesh.section import cut_by_plane
 from nebrel.core.questions.evaluator import key_of
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 _MOST_POINTS = 6000
 

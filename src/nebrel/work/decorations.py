@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from nebrel.core.choices import Catch
 from nebrel.core.formats.png import encode_png
-from nebrel.core.forms.catch import Catch, caught
+from nebrel.core.forms.catch import caught
 from nebrel.core.links.decoration import as_relief
 from nebrel.core.links.runner import Progress
 from nebrel.core.recipe.decoration import Decoration
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 Place = tuple[float, float, float]
 _BESIDE_MM = 3.0  # from the surface, that a place pointed at may stand off besides the depth

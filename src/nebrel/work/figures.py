@@ -19,7 +19,7 @@ from nebrel.core.mesh.place import turned as turned_by
 from nebrel.core.mesh.render import render
 from nebrel.core.recipe.figure import FigureBegin
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 _MARGIN = 0.05  # of the subject's longer side, around it
 _LOOK_PX = 240

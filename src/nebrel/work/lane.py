@@ -17,7 +17,7 @@ from functools import partial
 from multiprocessing import connection
 from typing import Any
 
-LOADED = ("nebrel.work.table",)
+LOADED = ("nebrel.work.loaded",)
 """What the processes of the application need, whatever they are asked."""
 
 

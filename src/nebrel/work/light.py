@@ -20,7 +20,7 @@ from nebrel.core.proof.wedge import Camera, Wedge, make_wedge, photograph
 from nebrel.core.questions.advise import advise
 from nebrel.core.questions.shine import lamp_of, reach, shine
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 _GROUND = (244, 240, 232)
 _LESS = (154, 43, 69)  # madder: too little comes through

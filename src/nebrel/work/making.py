@@ -18,7 +18,7 @@ from nebrel.core.products.table import Making, product_of, seen_standing
 from nebrel.core.questions.evaluation import Evaluation
 from nebrel.core.questions.evaluator import key_of
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 _MESH = "full-quality mesh"
 

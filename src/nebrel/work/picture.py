@@ -19,7 +19,7 @@ from nebrel.core.picture.resample import display_bytes
 from nebrel.core.questions.judge import glance, printing_of
 from nebrel.core.recipe.build_up import PictureEntry
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 _MARK_PX = 1024
 Quality = Literal["screen", "full"]

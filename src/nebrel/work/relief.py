@@ -21,7 +21,7 @@ from nebrel.core.questions.evaluation import shown_glb
 from nebrel.core.questions.shine import thinnest_mm
 from nebrel.core.recipe.build_up import TracedEntry
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 _COARSE = 0.25  # of a screen pixel, as outlines are drawn about 1000 px wide
 _MOST_PARTS = 3000

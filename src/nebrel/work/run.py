@@ -11,7 +11,8 @@ from typing import Any
 
 from nebrel.core.links.runner import Progress
 from nebrel.work.depot import Depot
-from nebrel.work.tasks import Task, Worker
+from nebrel.work.table import TASKS
+from nebrel.work.tasks import Task
 
 _BEHIND = 4  # not further: on a machine that is busy besides it would hardly come up
 _TELL_EVERY_S = 0.1
@@ -20,7 +21,7 @@ _TELL_EVERY_S = 0.1
 @dataclass
 class _Process:
     kept_bytes: int = 600_000_000
-    workers: dict[Depot, Worker] = field(default_factory=dict)
+    workers: dict[Depot, Any] = field(default_factory=dict)
     lock: Lock = field(default_factory=Lock)
 
 
@@ -48,7 +49,7 @@ def run(depot: Depot, task: Task) -> Any:
     ------
     NebrelError : whatever it refuses; Cancelled when it was stopped
     """
-    from nebrel.work.table import TASKS
+    from nebrel.work.worker import Worker
 
     with _here.lock:
         worker = _here.workers.setdefault(depot, Worker(depot, _here.kept_bytes))
@@ -76,7 +77,10 @@ def _teller(depot: Depot, task: Task) -> Progress:
 
 def ready() -> None:
     """Load what every task needs before somebody waits for it."""
-    import nebrel.work.table  # noqa: F401
+    import nebrel.work.worker  # noqa: F401
+
+    for kind in TASKS.values():
+        _ = kind.do
 
 
 def warm() -> None:

@@ -10,7 +10,7 @@ from nebrel.core.questions.fresh_art import on_its_ground as without_ground
 from nebrel.core.questions.starts import is_untouched, start, trace_tones
 from nebrel.core.questions.suits import DRAWN, Seen, drawn_in, look_at, ranked
 from nebrel.core.recipe.models import Recipe
-from nebrel.work.tasks import Worker
+from nebrel.work.worker import Worker
 
 
 def suggest(worker: Worker, _: Progress, *, recipe: Recipe) -> dict[str, Any]:

@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from nebrel.core.errors import InvalidValue, TooLarge
 from nebrel.core.outline.outline import Outline
-from nebrel.core.outline.sized import at_origin
 
 Unit = Literal["mm", "cm", "m", "in"]
 UNIT_MM: dict[Unit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
@@ -67,6 +66,8 @@ class Drawing:
 
     def at_origin(self, scale: float = 1.0) -> Drawing:
         """The same, larger by a factor, the lower left of its box at 0, 0."""
+        from nebrel.core.outline.sized import at_origin
+
         low = self.outline.exact_bounds[0]
         ends = ((np.array(self.open_ends).reshape(-1, 2) - low) * scale).tolist()
         outline = at_origin(self.outline, scale)

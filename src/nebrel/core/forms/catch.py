@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import Catch
 from nebrel.core.data import Mesh
 from nebrel.core.errors import InvalidValue
 from nebrel.core.mesh.components import label_components
@@ -14,7 +13,6 @@ from nebrel.core.mesh.nearest import known_near
 from nebrel.core.mesh.place import about, turned_about
 
 Place = tuple[float, float, float]
-Catch = Literal["face", "axis"]
 _FLAT_DEG = 2.0  # by which what belongs to a face looks another way at most
 _QUARTER_DEG = 90.0
 

@@ -17,8 +17,6 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile, ZipInfo, is_z
 
 from nebrel.core.data import Picture
 from nebrel.core.errors import InvalidRecipe, NotFound, TooLarge, UnreadableFile
-from nebrel.core.formats.packed import meshes_in
-from nebrel.core.picture.decode import decode
 from nebrel.core.recipe.files import files_of, names_of
 from nebrel.core.recipe.models import Recipe, load_recipe
 
@@ -83,6 +81,8 @@ class Bundled:
 
     def __call__(self, sha256: str) -> Picture:
         """A picture, decoded. Raises NotFound, UnreadableFile."""
+        from nebrel.core.picture.decode import decode
+
         return decode(self.file(sha256), self._names.get(sha256) or "picture")
 
 
@@ -98,6 +98,8 @@ def is_bundle(file: BinaryIO, name: str) -> bool:
     except _DAMAGED:
         held = True  # said so when it is read
     file.seek(0)
+    from nebrel.core.formats.packed import meshes_in
+
     found = held or not meshes_in(file)
     file.seek(0)
     return found

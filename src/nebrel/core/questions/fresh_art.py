@@ -8,6 +8,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from nebrel.core.choices import EntryName
 from nebrel.core.data import Mesh, box_of
 from nebrel.core.errors import NotFound
 from nebrel.core.mesh.place import turned_about
@@ -30,7 +31,6 @@ GROUND = "Ground"
 """What the step is called that leaves out a plain ground."""
 
 Place = tuple[float, float, float]
-EntryName = Literal["text", "outline", "drawing"]
 _MOST_LOOKED_AT = 500_000  # faces
 _LEAST_ROOM = 0.1  # of the smaller side
 _HELD_MM = 0.4  # below the surface, of what is raised
