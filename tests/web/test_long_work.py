@@ -94,6 +94,21 @@ def test_equal_work_of_two_pieces_is_done_once(client: TestClient, noisy: Any) -
     assert finished(client, first)["state"] == "done"
 
 
+def test_two_views_of_a_piece_each_get_what_they_ask_for(client: TestClient) -> None:
+    piece = bring(client, png(ramp(60, 80)), "twice.png").json()
+    jobs = []
+    for view, depth in (("a left", 1), ("a right", 2), ("a right", 3)):
+        answer = client.post(
+            f"/api/pieces/{piece['id']}/products/heights.tif",
+            json=with_depth(piece, {"mm": depth}),
+            headers={"X-Nebrel-Question": view},
+        )
+        jobs.append(answer.json())
+    left, _, right = (job if job["state"] == "done" else finished(client, job) for job in jobs)
+    assert left["state"] == right["state"] == "done"
+    assert left["result"] != right["result"]
+
+
 def test_a_mesh_is_that_of_the_recipe_that_was_asked_for(client: TestClient) -> None:
     piece = bring(client).json()
     url = f"/api/pieces/{piece['id']}"

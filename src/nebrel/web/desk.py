@@ -224,12 +224,15 @@ class Desk:
         timer.daemon = True
         timer.start()
 
-    def start(self, piece_id: str, recipe: Recipe, name: str) -> tuple[str, Job | None]:
+    def start(
+        self, piece_id: str, recipe: Recipe, name: str, asker: str | None = None
+    ) -> tuple[str, Job | None]:
         """Have a product made: its file among the results, and the work, if it takes any.
 
         Parameters
         ----------
         name : as `product_of`
+        asker : one of several that look at the piece; each has one of a kind made at a time
 
         Raises
         ------
@@ -246,7 +249,8 @@ class Desk:
         given = {"recipe": recipe.model_dump(mode="json"), "name": name, "key": key}
         if called:
             given["called"] = called
-        return result, self.jobs.start(f"{name}:{key}", piece_id, Task("product", given), result)
+        task = Task("product", given)
+        return result, self.jobs.start(f"{name}:{key}", asker or piece_id, task, result)
 
     def result(self, name: str) -> Path:
         """Where a result lies. Raises NotFound."""

@@ -32,7 +32,7 @@ class Job:
     id: str
     name: str
     result: str
-    pieces: set[str]
+    askers: set[str]
     future: Future[dict[str, Any] | None]
     called_off: bool = False
     told: tuple[float, float] = field(default=(-1.0, 0.0))  # share done, and since when
@@ -87,13 +87,14 @@ class JobBoard:
         self._jobs: OrderedDict[str, Job] = OrderedDict()
         self._lock = RLock()
 
-    def start(self, name: str, piece_id: str, task: Task, result: str = "") -> Job:
+    def start(self, name: str, asker: str, task: Task, result: str = "") -> Job:
         """Start a job, or join the one of that name that is under way, whoever asked for it.
 
         Parameters
         ----------
-        name : says what will come of it, so equal names are the same work; waiting or running
-            work of the same kind (before the colon) that only this piece wants is called off
+        name : says what will come of it, so equal names are the same work
+        asker : a piece, or one of several views of it: waiting or running work of the same kind
+            (before the colon of its name) that nobody else wants is called off
         result : what it leaves behind
 
         Raises
@@ -108,10 +109,10 @@ class JobBoard:
                     continue
                 if job.name == name:
                     joined = job
-                    job.pieces.add(piece_id)
-                elif piece_id in job.pieces and job.name.split(":")[0] == kind:
-                    job.pieces.discard(piece_id)
-                    if not job.pieces:
+                    job.askers.add(asker)
+                elif asker in job.askers and job.name.split(":")[0] == kind:
+                    job.askers.discard(asker)
+                    if not job.askers:
                         self._call_off(job)
             if joined is not None:
                 return joined
@@ -120,7 +121,7 @@ class JobBoard:
             job_id = uuid.uuid4().hex
             known = replace(task, id=job_id, watched=True)
             future = self.lane.submit(run, self._seen, known)
-            job = Job(job_id, name, result, {piece_id}, future)
+            job = Job(job_id, name, result, {asker}, future)
             self._jobs[job_id] = job
             self._forget()
         future.add_done_callback(lambda _: self._depot.forget(job_id))

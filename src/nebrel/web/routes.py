@@ -22,7 +22,7 @@ from nebrel.core.lengths import LengthUnits, parse_length
 from nebrel.core.products.bundle import is_bundle
 from nebrel.core.recipe.models import Recipe, load_recipe
 from nebrel.store.kept_files import DrawingInfo, NetworkInfo
-from nebrel.web.desk import Desk, OnDesk, attachment, bringing, heavy, trying
+from nebrel.web.desk import Desk, OnDesk, Question, attachment, bringing, heavy, trying
 from nebrel.web.errors import detail, refusals
 from nebrel.web.jobs import Job
 from nebrel.web.schemas import (
@@ -235,16 +235,17 @@ async def preview(desk: OnDesk, recipe: Recipe) -> Response:
 
 @router.post("/pieces/{piece_id}/products/{name}")
 async def start_product(
-    desk: OnDesk, piece_id: str, name: str, recipe: Recipe | None = None
+    desk: OnDesk, piece_id: str, name: str, recipe: Recipe | None = None, question: Question = None
 ) -> JobOut:
     """Have something made of a piece at full quality; done at once when it is known already.
 
-    With a recipe, that one is taken, whatever the piece has become in another window.
+    With a recipe, that one is taken, whatever the piece has become in another window. A newer one
+    of the same name ends what is made still: of the piece, or of the question that is named.
     """
     piece = await run_in_threadpool(desk.store.piece, piece_id)
     if recipe is not None:
         await run_in_threadpool(desk.store.check_files, recipe)
-    result, job = desk.start(piece_id, recipe or piece.recipe, name)
+    result, job = desk.start(piece_id, recipe or piece.recipe, name, question)
     await desk.prune_soon()
     if job is not None:
         return _job(desk, job)
