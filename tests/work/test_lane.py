@@ -37,6 +37,11 @@ def nap(begun: Path, until_there: Path | None = None) -> int:
     return os.getpid()
 
 
+def tell(told: Path, word: str) -> None:
+    with told.open("a") as file:
+        file.write(word)
+
+
 def deaf(begun: Path) -> None:
     """As a kernel that computes with the interpreter held: nothing else of the process runs."""
     sys.setswitchinterval(1e9)
@@ -91,6 +96,20 @@ def test_one_that_dies_with_nothing_to_do_is_made_anew(lane: Lane) -> None:
             assert future.result(60) != idle
         except BrokenProcessPool:  # handed to it before its end was noticed
             assert lane.submit(process).result(60) != idle
+
+
+def test_what_can_wait_waits_for_all_else(tmp_path: Path) -> None:
+    lane = Lane(1, processes("tests.work.test_lane"), begin, ())
+    end, told = tmp_path / "end", tmp_path / "told"
+    busy = lane.submit(nap, tmp_path / "begun", end)
+    last = [lane.behind(2).submit(tell, told, "c") for _ in range(2)]
+    second = [lane.behind(1).submit(tell, told, "b") for _ in range(2)]
+    first = [lane.submit(tell, told, "a") for _ in range(2)]
+    end.touch()
+    for future in (busy, *last, *second, *first):
+        future.result(60)
+    lane.shutdown()
+    assert told.read_text() == "aabbcc"
 
 
 def test_work_that_waits_can_be_cancelled(lane: Lane, tmp_path: Path) -> None:

@@ -111,7 +111,7 @@ class Desk:
             self.jobs = JobBoard(self._depot, self._lanes["work"])
         else:
             self.jobs = JobBoard(self._depot, elsewhere.executor, elsewhere.depot)
-        self.cards = Cards(store, self._lanes["work"], self._depot)
+        self.cards = Cards(store, self._lanes["work"].behind(1), self._depot)
         self._channels = Channels(self._depot.stop)
         self._practice = PracticeHost(store.folder / "practice")
         book = OrderBook(store.sessions, store.folder)

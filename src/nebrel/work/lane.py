@@ -59,6 +59,7 @@ class _Work:
     future: Future[Any]
     task: Callable[..., Any]
     given: tuple[Any, ...]
+    rank: int = 0
 
 
 @dataclass
@@ -112,13 +113,20 @@ class Lane(Executor):
         """Have `task(*given)` run in a process; `named` is not taken."""
         if named:
             raise TypeError("a lane takes positional arguments only")
-        future: Future[Any] = Future()
+        return self._wait(_Work(Future(), task, given))
+
+    def behind(self, rank: int) -> Executor:
+        """The same lane, for what waits until nothing of a lower rank does; all else has 0."""
+        return _Behind(self, rank)
+
+    def _wait(self, work: _Work) -> Future[Any]:
         with self._lock:
             if self._closed:
                 raise RuntimeError("the lane is closed")
-            self._waiting.append(_Work(future, task, given))
+            before = sum(one.rank <= work.rank for one in self._waiting)
+            self._waiting.insert(before, work)
         self._hand_out()
-        return future
+        return work.future
 
     def _hand_out(self) -> None:
         """Give waiting work to processes that have none."""
@@ -187,6 +195,17 @@ class Lane(Executor):
             # None has anything to put away: results are written whole or not at all.
             worker.kill()
             worker.pool.shutdown(wait=wait, cancel_futures=cancel_futures)
+
+
+class _Behind(Executor):
+    """A lane as those see it whose work can wait."""
+
+    def __init__(self, lane: Lane, rank: int) -> None:
+        self._lane, self._rank = lane, rank
+
+    def submit(self, task: Callable[..., Any], /, *given: Any, **_: Any) -> Future[Any]:
+        """As `Lane.submit`."""
+        return self._lane._wait(_Work(Future(), task, given, self._rank))
 
 
 def _begin(start: Callable[..., None], given: tuple[Any, ...]) -> None:
