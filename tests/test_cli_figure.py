@@ -172,4 +172,5 @@ def test_a_picture_from_behind_goes_with_every_back(
     assert isinstance(mesh, trimesh.Trimesh) and mesh.is_volume
     colours = np.asarray(mesh.visual.vertex_colors)[:, :3].astype(int)
     gray = np.ptp(colours, axis=1) < 12
-    assert gray[mesh.vertices[:, 1] > 0.5].all() and not gray[mesh.vertices[:, 1] < -0.5].any()
+    # Within a cell of where they meet, one colour runs into the other.
+    assert gray[mesh.vertices[:, 1] > 0.8].all() and not gray[mesh.vertices[:, 1] < -0.8].any()

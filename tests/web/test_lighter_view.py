@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from nebrel.core import products
+from nebrel.core.products import table
 from nebrel.core.recipe.models import default_recipe
 from nebrel.demo.pictures import as_png
 from nebrel.store import Store
@@ -23,7 +23,7 @@ def test_what_is_too_much_to_draw_is_drawn_lighter_whatever_it_is(
     recipe = default_recipe(info.sha256, info.rows, info.cols)
     depot = FolderDepot(store.folder)
     depot.open()
-    monkeypatch.setattr(products, "MOST_DRAWN", most)
+    monkeypatch.setattr(table, "MOST_DRAWN", most)
     given = {"recipe": recipe.model_dump(mode="json"), "name": "piece.glb", "key": "ab" * 32}
     figures = run(depot, Task("product", given))
     assert figures["mesh"]["triangles"] > 2_000

@@ -14,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 
 from nebrel import __version__
 from nebrel.core.choices import StartName
-from nebrel.core.errors import NotFound, UnknownFile
+from nebrel.core.errors import InvalidValue, UnknownFile
 from nebrel.core.formats.drawing import is_drawing
 from nebrel.core.formats.meshes import is_mesh
 from nebrel.core.formats.png import encode_png
@@ -264,7 +264,7 @@ def result(
     from nebrel.core.products.table import KEPT
 
     if name[_KEY:] not in KEPT:
-        raise NotFound("result", "nothing is called so", "Have it made again")
+        raise InvalidValue("result", "nothing that is made ends so", "Have it made again")
     media_type, saved_as = KEPT[name[_KEY:]]
     headers = {"Cache-Control": "private, max-age=86400, immutable"}
     if piece:

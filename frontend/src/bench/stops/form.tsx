@@ -61,7 +61,6 @@ function FormPanel({ piece, recipe, figures, edit, settle }: HeightsPanel) {
           <Figure name="High">{mm(figures.mesh.size_mm[2], 2)} mm</Figure>
         </FigureList>
       )}
-      <p className="coming mt-4">Laying it on a body of your own is not built yet.</p>
     </>
   );
 }
