@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { Button } from "../shared/Button";
-import { StepList } from "./StepList";
+import { HistoryMenu } from "./HistoryMenu";
 import { useTypings } from "../shared/typings";
 import { Wordmark } from "../shared/Wordmark";
 import type { SaveState } from "./keeping/PieceKeeper";
@@ -58,7 +58,7 @@ export function Header({ open, undoes, redoes, onExport }: Props) {
         {refused ? "last change not kept" : open.save === "away" && !open.pending ? "out of touch" : WORDS[open.save]}
       </span>
       <div className="ms-auto d-flex gap-2">
-        <StepList open={open} />
+        <HistoryMenu open={open} />
         <Button
           variant="plain"
           disabled={!undoes && !open.pending && !typed}

@@ -6,7 +6,7 @@ import { moment } from "../shared/format";
 import type { OpenPiece } from "./usePiece";
 
 /** The steps of a piece, the newest on top; choosing one goes there, back or forward. */
-export function StepList({ open }: { open: OpenPiece }) {
+export function HistoryMenu({ open }: { open: OpenPiece }) {
   const [shown, setShown] = useState(false);
   const id = open.piece?.id ?? "";
   const steps = useQuery({
@@ -26,7 +26,7 @@ export function StepList({ open }: { open: OpenPiece }) {
   return (
     <Dropdown align="end" show={shown} onToggle={(next) => void show(next)}>
       <Dropdown.Toggle variant="plain">Steps</Dropdown.Toggle>
-      <Dropdown.Menu className="step-list">
+      <Dropdown.Menu className="history-menu">
         {!steps.data && <Spinner role="status" size="sm" className="m-3" aria-label="Loading the steps" />}
         {steps.data?.revisions.toReversed().map(({ number, label, made }) => (
           <Dropdown.Item
