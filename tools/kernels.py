@@ -23,7 +23,7 @@ import numpy
 SOURCES = Path(__file__).resolve().parents[1] / "src"
 # Side by side: on two cores it is done sooner.
 WARM = (
-    "from nebrel.work.tasks import warm; warm()",
+    "from nebrel.work.run import warm; warm()",
     "from nebrel.core.mesh.warm import warm_tools; warm_tools()",
 )
 MOST_KEPT = 5

@@ -245,7 +245,8 @@ async def start_product(
     piece = await run_in_threadpool(desk.store.piece, piece_id)
     if recipe is not None:
         await run_in_threadpool(desk.store.check_files, recipe)
-    result, job = desk.start(piece_id, recipe or piece.recipe, name, question)
+    asked = piece_id, recipe or piece.recipe, name, question
+    result, job = await run_in_threadpool(desk.start, *asked)
     await desk.prune_soon()
     if job is not None:
         return _job(desk, job)
