@@ -227,6 +227,9 @@ def test_pieces_that_were_opened_leave_nothing_behind(shelf: Page) -> None:
 def test_what_is_pressed_stays_below_the_pointer_while_the_report_comes(bench: Page) -> None:
     with held(bench, "**/api/report") as let_go:
         typed(bench, "Width", "900")
+        # What else comes of it is there: from now on it is the report alone that could move it.
+        expect(bench.get_by_role("navigation", name="Trail")).to_contain_text("larger than the bed")
+        expect(bench.locator(".working")).to_have_count(0)
         button = bench.get_by_role("button", name="Add", exact=True)
         button.hover()
         bench.mouse.down()
