@@ -96,8 +96,8 @@ Values = Literal["0 to 1", "-1 to 1", "0 to 255", "photograph"]
 LEAST_RESOLUTION, MOST_RESOLUTION = 64, 1400
 """Cells along the longer side of a figure."""
 
-
 EntryName = Literal["text", "outline", "drawing"]
-
+"""What art without a picture is begun with."""
 
 Catch = Literal["face", "axis"]
+"""What art that is let go of on a body is caught by: the middle of a face, or of the body."""

@@ -35,10 +35,11 @@ def finely_coloured(mesh: Mesh, like: Mesh, most: int) -> Mesh:
     The surface stays where it is. No colour of the other is further than 12 of 255 from what is
     there then, but where triangles are as small as its own, or would be more than `most`.
     """
-    found = with_colours_of(mesh, like)
-    if like.colours is None or found.colours is None:
-        return found
+    if like.colours is None:
+        return with_colours_of(mesh, like)
     there = Nearby.of(like)
+    mixed, _ = _colours_at(there, like, mesh.vertices)
+    found = replace(mesh, colours=np.round(mixed).astype(np.uint8))
     sides = like.vertices[like.faces[:: max(1, len(like.faces) // 20_000)]].astype(np.float64)
     fine = float(np.median(np.linalg.norm(sides - np.roll(sides, 1, axis=1), axis=2)))
     asked = np.arange(len(like.vertices))
